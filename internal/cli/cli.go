@@ -1,0 +1,169 @@
+// Package cli is the command line: each file parses one command's words, calls
+// the packages that do the work, and has the outcome drawn. It computes nothing.
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"thrush/internal/launch"
+	"thrush/internal/project"
+	"thrush/internal/reading"
+	"thrush/internal/recording"
+	"thrush/internal/report/term"
+	"thrush/internal/version"
+)
+
+// Exit statuses; docs/exit-status.md lists them for users.
+const (
+	exitGood   = 0
+	exitNotMet = 1
+	exitUsage  = 2
+	exitNoData = 3
+)
+
+// exitError is an error with the exit status it stands for. Without a text
+// nothing is printed.
+type exitError struct {
+	status int
+	err    error
+}
+
+func (e *exitError) Error() string {
+	if e.err == nil {
+		return ""
+	}
+	return e.err.Error()
+}
+
+func (e *exitError) Unwrap() error { return e.err }
+
+func noData(format string, args ...any) error {
+	return &exitError{exitNoData, fmt.Errorf(format, args...)}
+}
+
+func usage(format string, args ...any) error {
+	return &exitError{exitUsage, fmt.Errorf(format, args...)}
+}
+
+// app is what the commands share.
+type app struct {
+	out, err *term.Out
+	dir      string // where Thrush was started
+	quiet    bool
+}
+
+// Main runs Thrush with the words after its name and gives its exit status.
+func Main(args []string) int {
+	a := &app{out: term.Stdout(), err: term.Stderr()}
+	root := a.root()
+	root.SetArgs(args)
+	var err error
+	if a.dir, err = os.Getwd(); err == nil {
+		err = root.Execute()
+	}
+	if err == nil {
+		return exitGood
+	}
+	if text := err.Error(); text != "" {
+		fmt.Fprintf(a.err, "thrush: %s\n", term.Safe(text))
+	}
+	return status(err)
+}
+
+func status(err error) int {
+	var own *exitError
+	var damaged *recording.DamagedError
+	var start *launch.StartError
+	switch {
+	case errors.As(err, &own):
+		return own.status
+	case errors.As(err, &damaged), errors.Is(err, recording.ErrNewer):
+		return exitNoData
+	case errors.As(err, &start):
+		return start.Exit()
+	}
+	return exitUsage
+}
+
+func (a *app) root() *cobra.Command {
+	root := &cobra.Command{
+		Use:   "thrush",
+		Short: "Tells what your tests ran, and stops a change that is not tested well enough",
+		Long: `Thrush tells what your tests ran, and stops a change that is not tested well enough.
+
+  thrush record -- go test ./...    run the tests, keep what they ran
+  thrush gaps                       what to test next
+  thrush source FILE                a file with what ran beside each line
+  thrush gate --since main          are the changed lines tested?
+
+thrush demo shows the whole of it on a small sample, in a temporary folder.`,
+		Version:       version.String(),
+		SilenceErrors: true,
+		SilenceUsage:  true,
+	}
+	root.SetOut(os.Stdout)
+	root.SetErr(os.Stderr)
+	root.SetVersionTemplate("thrush {{.Version}}\n")
+	root.PersistentFlags().BoolVarP(&a.quiet, "quiet", "q", false, "print results and errors only")
+	root.SetFlagErrorFunc(func(c *cobra.Command, err error) error {
+		return usage("%s; see %s --help", err, c.CommandPath())
+	})
+	root.AddCommand(a.recordCommand(), a.tallyCommand())
+	return root
+}
+
+// project opens the project at hand.
+func (a *app) project() (*project.Project, error) {
+	p, err := project.Find(a.dir)
+	if err != nil {
+		return nil, &exitError{exitUsage, err}
+	}
+	return p, nil
+}
+
+// reader opens the recording that was named, or the latest.
+func (a *app) reader(name string) (*reading.Reader, error) {
+	p, err := a.project()
+	if err != nil {
+		return nil, err
+	}
+	path := name
+	if path == "" {
+		kept, err := p.Recordings()
+		if err != nil {
+			return nil, err
+		}
+		if len(kept) == 0 {
+			return nil, noData("nothing has been recorded in %s yet; run your tests as: thrush record -- go test ./...", p.Root)
+		}
+		path = kept[0]
+	} else if path, err = resolveName(p, name); err != nil {
+		return nil, err
+	}
+	r, err := recording.Open(path)
+	if err != nil {
+		var damaged *recording.DamagedError
+		if !errors.As(err, &damaged) && !errors.Is(err, recording.ErrNewer) {
+			err = &exitError{exitNoData, err}
+		}
+		return nil, err
+	}
+	return &reading.Reader{Project: p, Recording: r, Today: time.Now()}, nil
+}
+
+// say prints a line about how things go.
+func (a *app) say(format string, args ...any) {
+	if !a.quiet {
+		fmt.Fprintf(a.err, format+"\n", args...)
+	}
+}
+
+// warn prints a line about something that needs looking at.
+func (a *app) warn(format string, args ...any) {
+	fmt.Fprintf(a.err, "thrush: "+format+"\n", args...)
+}

@@ -1,0 +1,324 @@
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"github.com/schollz/progressbar/v3"
+	"github.com/spf13/cobra"
+
+	"thrush/internal/core/coverage"
+	"thrush/internal/core/gaps"
+	"thrush/internal/core/tally"
+	"thrush/internal/launch"
+	"thrush/internal/project"
+	"thrush/internal/reading"
+	"thrush/internal/recording"
+	"thrush/internal/report/term"
+	runtimego "thrush/internal/runtime/golang"
+	"thrush/internal/vcs"
+	"thrush/internal/version"
+)
+
+// weaving are the flags that say how to weave.
+type weaving struct {
+	level, keep string
+	only, skip  []string
+}
+
+func (w *weaving) flags(c *cobra.Command) {
+	c.Flags().StringVar(&w.level, "level", "", "how deep to look: lines or branches (default branches)")
+	c.Flags().StringVar(&w.keep, "keep", "", "what to keep: counts, or hits, which is faster (default counts)")
+	c.Flags().StringSliceVar(&w.only, "only", nil, "measure only files that match this `glob` (again for more)")
+	c.Flags().StringSliceVar(&w.skip, "skip", nil, "leave out files that match this `glob` (again for more)")
+}
+
+func (w *weaving) options(c *project.Config) (o launch.Options, err error) {
+	o = launch.Options{Level: c.Level, Keep: c.Keep, Only: c.Only, Skip: c.Skip, Version: version.String()}
+	if w.level != "" {
+		if o.Level, err = project.ParseLevel(w.level); err != nil {
+			return o, fmt.Errorf("--level %w", err)
+		}
+	}
+	if w.keep != "" {
+		if o.Keep, err = project.ParseKeep(w.keep); err != nil {
+			return o, fmt.Errorf("--keep %w", err)
+		}
+	}
+	if w.only != nil {
+		o.Only = w.only
+	}
+	o.Skip = append(o.Skip[:len(o.Skip):len(o.Skip)], w.skip...)
+	for _, g := range append(w.only, w.skip...) {
+		if err := project.CheckGlob(g); err != nil {
+			return o, err
+		}
+	}
+	return o, nil
+}
+
+func (a *app) recordCommand() *cobra.Command {
+	var w weaving
+	var labels []string
+	var plain bool
+	var out string
+	c := &cobra.Command{
+		Use:   "record [flags] -- COMMAND [ARGUMENT...]",
+		Short: "Run a command, such as your tests, and keep what it ran",
+		Long: `Runs the command with probes woven into the project's sources, on copies that
+the build reads instead of the originals: no file of yours is touched. What ran
+is kept as a recording under .thrush/, and a short summary is printed.
+
+The exit status is the command's own; 125 if Thrush itself failed, 127 if there
+is no such command, 126 if it cannot be run.`,
+		Example: `  thrush record -- go test ./...
+  thrush record --label e2e -- make integration`,
+		RunE: func(c *cobra.Command, args []string) error {
+			if len(args) == 0 {
+				return &exitError{launch.ExitFailed, errors.New("no command to run; give it after two dashes, as in: thrush record -- go test ./...")}
+			}
+			if plain {
+				exit, err := launch.Run(args, nil)
+				return exitOf(exit, err)
+			}
+			return a.record(w, labels, out, args)
+		},
+	}
+	w.flags(c)
+	c.Flags().StringSliceVarP(&labels, "label", "l", nil, "a `name` for the recording, such as unit or e2e (again for more)")
+	c.Flags().BoolVar(&plain, "plain", false, "just run the command: weave nothing, keep nothing")
+	c.Flags().StringVarP(&out, "out", "o", "", "write the recording to this `file` as well")
+	return c
+}
+
+// exitOf ends Thrush with a command's exit status.
+func exitOf(exit int, err error) error {
+	switch {
+	case err != nil:
+		return err
+	case exit == 0:
+		return nil
+	}
+	return &exitError{status: exit}
+}
+
+// failed says that Thrush itself failed, in the exit status of record and build.
+func failed(err error) error {
+	if err == nil {
+		return nil
+	}
+	var own *exitError
+	if errors.As(err, &own) && own.err != nil {
+		err = own.err
+	}
+	return &exitError{launch.ExitFailed, err}
+}
+
+func (a *app) record(w weaving, labels []string, out string, args []string) error {
+	p, err := a.project()
+	if err != nil {
+		return failed(err)
+	}
+	prepared, err := a.prepare(p, w)
+	if err != nil {
+		return failed(err)
+	}
+	runs, err := p.MakeDir("runs")
+	if err != nil {
+		return failed(err)
+	}
+	dir, err := os.MkdirTemp(runs, "run-*")
+	if err != nil {
+		return failed(err)
+	}
+	info := a.info(prepared, labels, args)
+	start := time.Now()
+	exit, err := launch.Run(args, append(prepared.Env, runtimego.DirVariable+"="+dir))
+	if err != nil {
+		_ = os.RemoveAll(dir)
+		return err
+	}
+	info.Exit, info.Took = exit, time.Since(start).Milliseconds()
+	rec, err := a.keep(prepared, info, dir, start, out)
+	if err != nil {
+		a.warn("the counts could not be kept: %s", err)
+		a.warn("they are still in %s; make room, then: thrush gather --from %s", dir, dir)
+		if exit == 0 {
+			exit = launch.ExitFailed
+		}
+		return exitOf(exit, nil)
+	}
+	_ = os.RemoveAll(dir)
+	if err := a.summary(p, rec, labels); err != nil {
+		a.warn("%s", err)
+	}
+	return exitOf(exit, nil)
+}
+
+// prepare weaves, with a bar on a terminal when it takes a while.
+func (a *app) prepare(p *project.Project, w weaving) (*launch.Prepared, error) {
+	opt, err := w.options(p.Config)
+	if err != nil {
+		return nil, err
+	}
+	var bar *progressbar.ProgressBar
+	start := time.Now()
+	if a.err.Terminal && !a.quiet {
+		opt.Progress = func(done, total int) {
+			if bar == nil && time.Since(start) > 300*time.Millisecond {
+				bar = progressbar.NewOptions(total, progressbar.OptionSetWriter(os.Stderr),
+					progressbar.OptionSetDescription("weaving"), progressbar.OptionClearOnFinish(),
+					progressbar.OptionSetWidth(30), progressbar.OptionShowCount(),
+					progressbar.OptionSetTheme(progressbar.Theme{Saucer: "▮", SaucerPadding: "▯", BarStart: "", BarEnd: ""}))
+			}
+			if bar != nil {
+				_ = bar.Set(done)
+			}
+		}
+	}
+	prepared, err := launch.Prepare(p, opt)
+	if bar != nil {
+		_ = bar.Finish()
+	}
+	if err != nil {
+		return nil, err
+	}
+	for _, q := range prepared.Problems {
+		a.warn("%s:%d: %s", term.Safe(q.Path), q.Line, term.Safe(q.What))
+	}
+	if prepared.Sources == 0 {
+		a.warn("no Go source file to measure was found under %s", term.Safe(p.Root))
+	}
+	return prepared, nil
+}
+
+// info describes a recording before its command has run.
+func (a *app) info(prepared *launch.Prepared, labels, args []string) recording.Info {
+	info := recording.Info{
+		Tool: version.String(), Project: prepared.Project.Config.Name, Command: args, Labels: labels,
+		When:  time.Now().UTC().Format(time.RFC3339),
+		Level: prepared.Options.Level.String(), Keep: prepared.Options.Keep.String(),
+	}
+	if repo, err := vcs.Open(prepared.Project.Root); err == nil {
+		info.Commit, info.Dirty = repo.Commit()
+	}
+	return info
+}
+
+// keep turns the counts in a folder into a recording.
+func (a *app) keep(prepared *launch.Prepared, info recording.Info, dir string, when time.Time, out string) (*recording.Recording, error) {
+	counts, err := launch.Gather(dir)
+	if err != nil {
+		return nil, err
+	}
+	info.Processes = counts.Processes
+	info.Notes = notes(prepared, counts)
+	files := prepared.Files(counts)
+	info.Unmeasured, info.LeftOut = prepared.Unmeasured, prepared.LeftOut
+	data, err := recording.Encode(info, files)
+	if err != nil {
+		return nil, err
+	}
+	if out != "" {
+		if !filepath.IsAbs(out) {
+			out = filepath.Join(a.dir, out)
+		}
+		if err := project.WriteFile(out, data); err != nil {
+			return nil, err
+		}
+	}
+	path, err := prepared.Project.Keep(when, recording.ID(data), data)
+	if err != nil {
+		return nil, err
+	}
+	return recording.Decode(path, data)
+}
+
+// notes are what a reader of the recording should know.
+func notes(prepared *launch.Prepared, counts *launch.Counts) []string {
+	var out []string
+	if changed := prepared.Changed(); len(changed) > 0 {
+		out = append(out, fmt.Sprintf("the command itself changed %s while it ran; what it built was the text from before", strings.Join(changed, ", ")))
+	}
+	if n := counts.Strangers(prepared); n > 0 {
+		out = append(out, term.Plural(n, "file", "files")+" reported from a program that was built before the sources changed; these counts are left out")
+	}
+	return out
+}
+
+// summary prints what a recording holds and what to do next.
+func (a *app) summary(p *project.Project, rec *recording.Recording, labels []string) error {
+	for _, n := range rec.Info.Notes {
+		a.warn("%s", term.Safe(n))
+	}
+	if rec.Info.Processes == 0 {
+		a.warn("%s", nothingReported(rec.Info.Command))
+		return nil
+	}
+	if a.quiet {
+		return nil
+	}
+	r := &reading.Reader{Project: p, Recording: rec, Today: time.Now()}
+	files, err := r.Files(nil)
+	if err != nil {
+		return err
+	}
+	s := term.Summary{Info: rec.Info, ID: recordingID(rec.Path), Totals: tally.Sum(reading.Items(files)), Items: reading.Items(files)}
+	s.Gaps = gaps.Find(files)
+	for _, f := range files {
+		if !f.Loaded {
+			s.NotLoaded++
+		}
+	}
+	if before := previous(p, rec.Path, labels); before != nil {
+		was, err := (&reading.Reader{Project: p, Recording: before, Today: r.Today}).Files(nil)
+		if err == nil {
+			t := totalsOf(was)
+			s.Was = &t
+		}
+	}
+	a.err.Summary(s)
+	return nil
+}
+
+func totalsOf(files []*coverage.File) coverage.Totals { return tally.Sum(reading.Items(files)) }
+
+// previous is the last recording before this one with the same labels.
+func previous(p *project.Project, path string, labels []string) *recording.Recording {
+	kept, err := p.Recordings()
+	if err != nil {
+		return nil
+	}
+	tried := 0
+	for _, k := range kept {
+		if k >= path || tried > 20 {
+			continue
+		}
+		tried++
+		rec, err := recording.Open(k)
+		if err == nil && rec.Info.Processes > 0 && strings.Join(rec.Info.Labels, "\n") == strings.Join(labels, "\n") {
+			return rec
+		}
+	}
+	return nil
+}
+
+// nothingReported explains a recording in which nothing ran.
+func nothingReported(command []string) string {
+	causes := []string{
+		"the command ran no Go code of this project (was it the right one?)",
+		"its build failed, or it found nothing to test",
+		"it ran programs that were built before, without Thrush: build them in the same command, or with thrush build",
+		"it ran in a container or on another machine, or with an emptied environment",
+	}
+	for _, w := range command {
+		if strings.HasPrefix(strings.TrimLeft(w, "-"), "overlay") {
+			causes = append([]string{"the command has an -overlay of its own, which replaces the one of Thrush: put it into GOFLAGS instead"}, causes...)
+		}
+	}
+	return "no process reported anything, so nothing counts as run. Likely causes:\n  - " + strings.Join(causes, "\n  - ")
+}

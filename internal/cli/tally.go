@@ -1,0 +1,202 @@
+package cli
+
+import (
+	"cmp"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"thrush/internal/core/coverage"
+	"thrush/internal/core/tally"
+	"thrush/internal/project"
+	"thrush/internal/reading"
+	"thrush/internal/report/facts"
+	"thrush/internal/report/term"
+)
+
+type tallyFlags struct {
+	by, sort, filter, format string
+	depth                    int
+	unmeasured               bool
+}
+
+func (a *app) tallyCommand() *cobra.Command {
+	var f tallyFlags
+	c := &cobra.Command{
+		Use:   "tally [RECORDING]",
+		Short: "How much ran, by folder, file or function",
+		Args:  cobra.MaximumNArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			return a.tally(f, first(args))
+		},
+	}
+	c.Flags().StringVar(&f.by, "by", "folder", "what a row is: folder (as a tree), file or function")
+	c.Flags().StringVar(&f.sort, "sort", "name", "order of files or functions: name, missing (most lines left first), lines or branches (least first)")
+	c.Flags().StringVar(&f.filter, "filter", "", "only files that match this `glob`")
+	c.Flags().IntVar(&f.depth, "depth", 0, "levels of folders to show, 0 for all")
+	c.Flags().BoolVar(&f.unmeasured, "unmeasured", false, "list the files that could not be measured, and why")
+	formatFlag(c, &f.format)
+	return c
+}
+
+func formatFlag(c *cobra.Command, to *string) {
+	c.Flags().StringVar(to, "format", "text", "text or json")
+}
+
+func checkFormat(format string) error {
+	if format != "text" && format != "json" {
+		return usage("--format is %q; it can be text or json", format)
+	}
+	return nil
+}
+
+func checkWord(flag, value string, allowed ...string) error {
+	if slices.Contains(allowed, value) {
+		return nil
+	}
+	return usage("--%s is %q; it can be %s", flag, value, strings.Join(allowed, ", "))
+}
+
+func first(args []string) string {
+	if len(args) == 0 {
+		return ""
+	}
+	return args[0]
+}
+
+func (a *app) printJSON(v any) error {
+	e := json.NewEncoder(a.out)
+	e.SetEscapeHTML(false)
+	e.SetIndent("", "  ")
+	return e.Encode(v)
+}
+
+// wants gives a filter of paths by a glob.
+func wants(glob string) (func(string) bool, error) {
+	if glob == "" {
+		return nil, nil
+	}
+	if err := project.CheckGlob(glob); err != nil {
+		return nil, &exitError{exitUsage, err}
+	}
+	return func(p string) bool { return project.MatchAny([]string{glob}, p) }, nil
+}
+
+func (a *app) tally(f tallyFlags, name string) error {
+	if err := cmp.Or(checkFormat(f.format), checkWord("by", f.by, "folder", "file", "function"),
+		checkWord("sort", f.sort, "name", "missing", "lines", "branches")); err != nil {
+		return err
+	}
+	keep, err := wants(f.filter)
+	if err != nil {
+		return err
+	}
+	r, err := a.reader(name)
+	if err != nil {
+		return err
+	}
+	files, err := r.Files(keep)
+	if err != nil {
+		return err
+	}
+	if f.format == "json" {
+		return a.printJSON(facts.Tally(files, r.Recording.Info))
+	}
+	if err := a.hasData(r, len(files)); err != nil {
+		return err
+	}
+	if f.unmeasured {
+		return a.unmeasured(r)
+	}
+	total := term.Row{Name: "total", Totals: totalsOf(files)}
+	if f.by == "folder" && f.sort == "name" {
+		total.Name = "total"
+		a.out.Tally("", treeRows(tally.Tree(reading.Items(files)), f.depth), total)
+		return nil
+	}
+	a.out.Tally("", flatRows(f, files), total)
+	return nil
+}
+
+// hasData says why there is nothing to show, if so.
+func (a *app) hasData(r *reading.Reader, files int) error {
+	if r.Recording.Info.Processes == 0 && files > 0 {
+		a.warn("%s", nothingReported(r.Recording.Info.Command))
+	}
+	if files > 0 {
+		return nil
+	}
+	if r.Recording.Len() > 0 {
+		return noData("no measured file matches")
+	}
+	return noData("the recording holds no source file; it was made in a folder without Go sources, or all were left out by only and skip")
+}
+
+func treeRows(n *tally.Node, depth int) []term.Row {
+	var rows []term.Row
+	var walk func(n *tally.Node, level int)
+	walk = func(n *tally.Node, level int) {
+		for _, c := range n.Children {
+			if depth > 0 && (level >= depth || !c.Folder) {
+				continue
+			}
+			name := c.Name
+			if c.Folder {
+				name += "/"
+			}
+			rows = append(rows, term.Row{Name: name, Indent: level, Strong: c.Folder, Totals: c.Totals})
+			walk(c, level+1)
+		}
+	}
+	walk(n, 0)
+	return rows
+}
+
+func flatRows(f tallyFlags, files []*coverage.File) []term.Row {
+	var rows []term.Row
+	switch f.by {
+	case "folder":
+		for _, i := range tally.Folders(reading.Items(files)) {
+			rows = append(rows, term.Row{Name: i.Path + "/", Totals: i.Totals})
+		}
+	case "file":
+		for _, x := range files {
+			rows = append(rows, term.Row{Name: x.Path, Totals: x.Totals})
+		}
+	case "function":
+		for _, x := range files {
+			for _, fn := range x.Functions {
+				rows = append(rows, term.Row{Name: fmt.Sprintf("%s:%d %s", x.Path, fn.Span.Start.Line, fn.Name), Totals: fn.Totals})
+			}
+		}
+	}
+	order := map[string]func(a, b term.Row) int{
+		"missing": func(a, b term.Row) int {
+			return cmp.Compare(b.Totals.Lines.Missing(), a.Totals.Lines.Missing())
+		},
+		"lines": func(a, b term.Row) int {
+			return cmp.Compare(a.Totals.Lines.HundredthsPercent(), b.Totals.Lines.HundredthsPercent())
+		},
+		"branches": func(a, b term.Row) int {
+			return cmp.Compare(a.Totals.Branches.HundredthsPercent(), b.Totals.Branches.HundredthsPercent())
+		},
+	}[f.sort]
+	if order != nil {
+		slices.SortStableFunc(rows, order)
+	}
+	return rows
+}
+
+func (a *app) unmeasured(r *reading.Reader) error {
+	list := r.Recording.Info.Unmeasured
+	if len(list) == 0 {
+		fmt.Fprintln(a.out, "every source file was measured")
+	}
+	for _, u := range list {
+		fmt.Fprintf(a.out, "%s: %s\n", term.Safe(u.Path), term.Safe(u.Reason))
+	}
+	return nil
+}

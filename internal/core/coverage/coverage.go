@@ -1,0 +1,298 @@
+// Package coverage reads what ran off site tables and counters: the state of
+// every line, the count of every function, statement and outcome, and the
+// totals. docs/counting.md explains each number with examples.
+package coverage
+
+import (
+	"cmp"
+	"slices"
+
+	"thrush/internal/core/site"
+)
+
+// State is the state of a line.
+type State uint8
+
+// The states. A line on which nothing begins is not code.
+const (
+	NotCode State = iota
+	Full          // all that begins there ran, all outcomes of its decisions were taken
+	Part          // something that begins there ran, but not all
+	None          // nothing that begins there ran
+	Waived        // taken out of the totals
+)
+
+func (s State) String() string {
+	switch s {
+	case Full:
+		return "full"
+	case Part:
+		return "part"
+	case None:
+		return "none"
+	case Waived:
+		return "waived"
+	}
+	return ""
+}
+
+// Ratio is how many of how many.
+type Ratio struct {
+	Covered int `json:"covered"`
+	Total   int `json:"total"`
+}
+
+// Add gives the sum of two ratios.
+func (r Ratio) Add(o Ratio) Ratio { return Ratio{r.Covered + o.Covered, r.Total + o.Total} }
+
+func (r *Ratio) count(covered bool) {
+	r.Total++
+	if covered {
+		r.Covered++
+	}
+}
+
+// Missing is how many are left.
+func (r Ratio) Missing() int { return r.Total - r.Covered }
+
+// HundredthsPercent is the ratio in hundredths of a percent, rounded down, so
+// that only all of it gives 10000. The ratio of nothing is 10000.
+func (r Ratio) HundredthsPercent() int {
+	if r.Total == 0 {
+		return 10000
+	}
+	return int(int64(r.Covered) * 10000 / int64(r.Total))
+}
+
+// Totals is what is counted of a file, a folder, a function or a project.
+type Totals struct {
+	Lines       Ratio `json:"lines"`
+	Branches    Ratio `json:"branches"`
+	Functions   Ratio `json:"functions"`
+	Conditions  Ratio `json:"conditions"`
+	WaivedLines int   `json:"waived_lines"`
+}
+
+// Add gives the sum of two totals.
+func (t Totals) Add(o Totals) Totals {
+	return Totals{
+		t.Lines.Add(o.Lines), t.Branches.Add(o.Branches), t.Functions.Add(o.Functions),
+		t.Conditions.Add(o.Conditions), t.WaivedLines + o.WaivedLines,
+	}
+}
+
+// Line is a line of code.
+type Line struct {
+	Number int
+	State  State
+	// Count is the largest count of what begins on the line.
+	Count uint64
+	// Ran says that something that begins on the line began to run.
+	Ran bool
+	// Function is the index of the innermost function it belongs to.
+	Function int
+}
+
+// Function is a function with its count.
+type Function struct {
+	Name    string
+	Span    site.Span
+	Count   uint64
+	Waived  bool
+	Literal bool // it stands inside another function
+	Totals  Totals
+}
+
+// Statement is a statement with its count.
+type Statement struct {
+	Span     site.Span
+	Head     site.Pos
+	Function int
+	Count    uint64
+}
+
+// Outcome is one way a decision can go, with its count.
+type Outcome struct {
+	Label string
+	Pos   site.Pos
+	Count uint64
+}
+
+// Decision is a decision with the counts of its outcomes.
+type Decision struct {
+	Kind     string
+	Pos      site.Pos
+	Function int
+	Outcomes []Outcome
+	Waived   bool
+}
+
+// File is the coverage of one source file.
+type File struct {
+	Path, Language, Digest string
+	Level                  site.Level
+	Keep                   site.Keep
+	Loaded                 bool // a process that had the file in it reported
+	LineCount              int  // lines in the file, code or not
+
+	Lines      []Line // lines of code, in order
+	Functions  []Function
+	Statements []Statement
+	Decisions  []Decision
+	Waivers    []site.Waiver
+	Continued  []uint32
+	Totals     Totals
+}
+
+// Resolve reads the coverage of a file off its table and counters. No counters
+// mean that nothing of it ran. The waivers are added to those of the table.
+func Resolve(t *site.Table, counters []uint64, waivers ...site.Waiver) *File {
+	f := &File{
+		Path: t.Path, Language: t.Language, Digest: t.Digest, Level: t.Level, Keep: t.Keep,
+		Loaded: counters != nil, LineCount: t.Lines, Continued: t.Continued,
+		Waivers: slices.Concat(t.Waivers, waivers),
+	}
+	slices.SortStableFunc(f.Waivers, func(a, b site.Waiver) int { return cmp.Compare(a.Line, b.Line) })
+	if counters == nil {
+		counters = make([]uint64, t.Counters)
+	}
+	read := func(s site.Sum) uint64 {
+		n := s.Of(counters)
+		if t.Keep == site.Hits && n > 1 {
+			n = 1
+		}
+		return n
+	}
+	f.Functions = make([]Function, len(t.Functions))
+	for i, x := range t.Functions {
+		f.Functions[i] = Function{Name: x.Name, Span: x.Span, Count: read(x.Sum), Waived: f.waived(x.Span.Start.Line)}
+	}
+	f.Statements = make([]Statement, len(t.Statements))
+	for i, x := range t.Statements {
+		f.Statements[i] = Statement{Span: x.Span, Head: x.Head, Function: x.Function, Count: read(x.Sum)}
+	}
+	f.Decisions = make([]Decision, len(t.Decisions))
+	for i, x := range t.Decisions {
+		d := Decision{Kind: x.Kind, Pos: x.Pos, Function: x.Function, Waived: f.waived(x.Pos.Line)}
+		d.Outcomes = make([]Outcome, len(x.Outcomes))
+		for j, o := range x.Outcomes {
+			d.Outcomes[j] = Outcome{Label: o.Label, Pos: o.Pos, Count: read(o.Sum)}
+		}
+		f.Decisions[i] = d
+	}
+	f.nest()
+	f.readLines()
+	f.add()
+	return f
+}
+
+// nest finds the functions that stand inside others.
+func (f *File) nest() {
+	var open []int
+	order := make([]int, len(f.Functions))
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortStableFunc(order, func(a, b int) int {
+		p, q := f.Functions[a].Span.Start, f.Functions[b].Span.Start
+		return cmp.Or(cmp.Compare(p.Line, q.Line), cmp.Compare(p.Column, q.Column))
+	})
+	for _, i := range order {
+		for len(open) > 0 && !f.Functions[i].Span.Start.Before(f.Functions[open[len(open)-1]].Span.End) {
+			open = open[:len(open)-1]
+		}
+		f.Functions[i].Literal = len(open) > 0
+		open = append(open, i)
+	}
+}
+
+func (f *File) waived(line int) bool {
+	for _, w := range f.Waivers {
+		if w.Line <= line && line <= w.EndLine {
+			return true
+		}
+	}
+	return false
+}
+
+// readLines works out the lines of code.
+func (f *File) readLines() {
+	at := make(map[int]int, len(f.Statements))
+	begin := func(pos site.Pos, function int, count uint64) {
+		i, ok := at[pos.Line]
+		if !ok {
+			i = len(f.Lines)
+			at[pos.Line] = i
+			f.Lines = append(f.Lines, Line{Number: pos.Line, State: Full, Function: function})
+		}
+		l := &f.Lines[i]
+		l.Count = max(l.Count, count)
+		if count > 0 {
+			l.Ran = true
+		} else {
+			l.State = None // for now: not all of it ran
+		}
+	}
+	for i, x := range f.Functions {
+		begin(x.Span.Start, i, x.Count)
+	}
+	for _, x := range f.Statements {
+		begin(x.Span.Start, x.Function, x.Count)
+	}
+	for _, d := range f.Decisions {
+		for _, o := range d.Outcomes {
+			if i, ok := at[d.Pos.Line]; ok && o.Count == 0 {
+				f.Lines[i].State = None
+			}
+		}
+	}
+	for i := range f.Lines {
+		l := &f.Lines[i]
+		switch {
+		case f.waived(l.Number):
+			l.State = Waived
+		case l.State == None && l.Ran:
+			l.State = Part
+		}
+	}
+	slices.SortFunc(f.Lines, func(a, b Line) int { return cmp.Compare(a.Number, b.Number) })
+}
+
+// add works out the totals of the file and of each function.
+func (f *File) add() {
+	of := func(function int, change func(*Totals)) {
+		change(&f.Totals)
+		change(&f.Functions[function].Totals)
+	}
+	for _, l := range f.Lines {
+		of(l.Function, func(t *Totals) {
+			if l.State == Waived {
+				t.WaivedLines++
+			} else {
+				t.Lines.count(l.Ran)
+			}
+		})
+	}
+	for _, d := range f.Decisions {
+		if d.Waived {
+			continue
+		}
+		for _, o := range d.Outcomes {
+			of(d.Function, func(t *Totals) { t.Branches.count(o.Count > 0) })
+		}
+	}
+	for i, x := range f.Functions {
+		if !x.Waived {
+			of(i, func(t *Totals) { t.Functions.count(x.Count > 0) })
+		}
+	}
+}
+
+// At gives the line with the given number, if it is a line of code.
+func (f *File) At(number int) (Line, bool) {
+	i, ok := slices.BinarySearchFunc(f.Lines, number, func(l Line, n int) int { return cmp.Compare(l.Number, n) })
+	if !ok {
+		return Line{}, false
+	}
+	return f.Lines[i], true
+}

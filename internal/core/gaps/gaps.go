@@ -1,0 +1,236 @@
+// Package gaps ranks what did not run by how much a test of it would add, and
+// what ran by how often it did.
+package gaps
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"thrush/internal/core/coverage"
+)
+
+// Kind says what a gap is.
+type Kind string
+
+// The kinds of gaps, in the order in which they are best looked at: a test of a
+// function that was never called also closes the gaps inside it.
+const (
+	Function Kind = "function" // never called
+	Stretch  Kind = "stretch"  // lines in a function that was called, never reached
+	Outcome  Kind = "outcome"  // a decision that was reached never went this way
+)
+
+// Gap is something that did not run and is worth a test.
+type Gap struct {
+	Kind     Kind   `json:"kind"`
+	Path     string `json:"path"`
+	Line     int    `json:"line"`
+	EndLine  int    `json:"end_line"`
+	Function string `json:"function"`
+	What     string `json:"what"`     // in words
+	Lines    int    `json:"lines"`    // lines of code that would run
+	Branches int    `json:"branches"` // outcomes that would be taken, at the least
+	Reached  uint64 `json:"reached"`  // how often control came as far as the decision before it
+}
+
+// weight orders gaps: lines and outcomes won, more for what control nearly
+// reached, since that takes the smaller test.
+func (g Gap) weight() int { return 2*g.Lines + g.Branches }
+
+// Find gives the gaps of the files, the most worth first.
+func Find(files []*coverage.File) []Gap {
+	var out []Gap
+	for _, f := range files {
+		out = append(out, inFile(f)...)
+	}
+	slices.SortStableFunc(out, func(a, b Gap) int {
+		return cmp.Or(cmp.Compare(b.weight(), a.weight()), strings.Compare(a.Path, b.Path), cmp.Compare(a.Line, b.Line))
+	})
+	return out
+}
+
+func inFile(f *coverage.File) []Gap {
+	var out []Gap
+	for i, fn := range f.Functions {
+		if fn.Count == 0 && !fn.Waived && !insideIdle(f, i) {
+			lines, branches := within(f, fn.Span.Start.Line, fn.Span.LastLine())
+			out = append(out, Gap{
+				Kind: Function, Path: f.Path, Line: fn.Span.Start.Line, EndLine: fn.Span.LastLine(),
+				Function: fn.Name, What: "never called", Lines: lines, Branches: branches,
+			})
+		}
+	}
+	for _, d := range f.Decisions {
+		reached := reachedBy(f, d)
+		if d.Waived || reached == 0 {
+			continue
+		}
+		for i, o := range d.Outcomes {
+			if o.Count > 0 {
+				continue
+			}
+			g := Gap{
+				Kind: Outcome, Path: f.Path, Line: d.Pos.Line, EndLine: d.Pos.Line,
+				Function: f.Functions[d.Function].Name, What: Words(d, i), Branches: 1, Reached: reached,
+			}
+			g.EndLine, g.Lines = follow(f, d, i)
+			out = append(out, g)
+		}
+	}
+	return append(out, stretches(f, out)...)
+}
+
+// insideIdle tells whether a function stands inside another that was never
+// called either: then that one is the gap.
+func insideIdle(f *coverage.File, i int) bool {
+	for j, o := range f.Functions {
+		if j != i && o.Count == 0 && o.Span.Start.Before(f.Functions[i].Span.Start) && f.Functions[i].Span.Start.Before(o.Span.End) {
+			return true
+		}
+	}
+	return false
+}
+
+// reachedBy is how often control came to a decision.
+func reachedBy(f *coverage.File, d coverage.Decision) uint64 {
+	for _, s := range f.Statements {
+		if s.Span.Start == d.Pos {
+			return s.Count
+		}
+	}
+	l, _ := f.At(d.Pos.Line)
+	return l.Count
+}
+
+// within counts the lines and outcomes that did not run between two lines.
+func within(f *coverage.File, from, to int) (lines, branches int) {
+	for _, l := range f.Lines {
+		if from <= l.Number && l.Number <= to && (l.State == coverage.None) {
+			lines++
+		}
+	}
+	for _, d := range f.Decisions {
+		if d.Waived || d.Pos.Line < from || d.Pos.Line > to {
+			continue
+		}
+		for _, o := range d.Outcomes {
+			if o.Count == 0 {
+				branches++
+			}
+		}
+	}
+	return lines, branches
+}
+
+// follow gives the last line and the number of the lines that did not run
+// because a decision did not go one way: those that come next without a line
+// between that ran.
+func follow(f *coverage.File, d coverage.Decision, outcome int) (end, lines int) {
+	end = d.Pos.Line
+	if !opens(d, outcome) {
+		return end, 0
+	}
+	from := d.Pos.Line
+	if p := d.Outcomes[outcome].Pos; p != d.Pos {
+		from = p.Line
+		end = max(end, from)
+	}
+	for _, l := range f.Lines {
+		if l.Number <= from {
+			continue
+		}
+		if l.State != coverage.None || l.Function != d.Function {
+			break
+		}
+		if outcome+1 < len(d.Outcomes) {
+			if next := d.Outcomes[outcome+1].Pos; next != d.Pos && next.Line <= l.Number {
+				break
+			}
+		}
+		lines++
+		end = l.Number
+	}
+	return end, lines
+}
+
+// opens tells whether an outcome leads straight to the lines below it.
+func opens(d coverage.Decision, outcome int) bool {
+	switch d.Outcomes[outcome].Label {
+	case "false", "none matched", "left by the condition":
+		return false
+	}
+	return true
+}
+
+// stretches gives the lines that did not run in functions that did and that no
+// other gap has in it.
+func stretches(f *coverage.File, known []Gap) []Gap {
+	taken := map[int]bool{}
+	for _, g := range known {
+		for l := g.Line; l <= g.EndLine; l++ {
+			taken[l] = true
+		}
+	}
+	var out []Gap
+	var last *Gap
+	for _, l := range f.Lines {
+		if l.State != coverage.None || taken[l.Number] {
+			last = nil
+			continue
+		}
+		if last == nil || last.Function != f.Functions[l.Function].Name {
+			out = append(out, Gap{Kind: Stretch, Path: f.Path, Line: l.Number, Function: f.Functions[l.Function].Name, What: "never reached"})
+			last = &out[len(out)-1]
+		}
+		last.EndLine = l.Number
+		last.Lines++
+	}
+	return out
+}
+
+// Words says of an outcome that was never taken what that means.
+func Words(d coverage.Decision, outcome int) string {
+	label := d.Outcomes[outcome].Label
+	switch {
+	case label == "true" || label == "false":
+		return "never " + label
+	case label == "entered":
+		return "never entered"
+	case label == "left by the condition":
+		return "never left by its condition"
+	case label == "none matched":
+		return "always matched a case"
+	}
+	return fmt.Sprintf("%s never chosen", label)
+}
+
+// Hot is a line that ran.
+type Hot struct {
+	Path     string `json:"path"`
+	Line     int    `json:"line"`
+	Function string `json:"function"`
+	Count    uint64 `json:"count"`
+}
+
+// Hottest gives the functions' most run lines, the most run first: one line a
+// function, its hottest.
+func Hottest(files []*coverage.File) []Hot {
+	var out []Hot
+	for _, f := range files {
+		best := map[int]coverage.Line{}
+		for _, l := range f.Lines {
+			if b, ok := best[l.Function]; l.Ran && (!ok || l.Count > b.Count) {
+				best[l.Function] = l
+			}
+		}
+		for fn, l := range best {
+			out = append(out, Hot{f.Path, l.Number, f.Functions[fn].Name, l.Count})
+		}
+	}
+	slices.SortFunc(out, func(a, b Hot) int {
+		return cmp.Or(cmp.Compare(b.Count, a.Count), strings.Compare(a.Path, b.Path), cmp.Compare(a.Line, b.Line))
+	})
+	return out
+}

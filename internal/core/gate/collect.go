@@ -1,0 +1,56 @@
+package gate
+
+import (
+	"fmt"
+
+	"thrush/internal/core/changed"
+	"thrush/internal/core/coverage"
+	"thrush/internal/core/gaps"
+)
+
+// collect hands every line, outcome and function in scope to add, with the
+// place that keeps a rule from being met if it did not run.
+func collect(f *coverage.File, onlyChanged bool, lines *changed.Lines,
+	add func(function int, m Metric, covered bool, p Place)) {
+	if onlyChanged {
+		changedLines(f, lines, add)
+	} else {
+		for _, l := range f.Lines {
+			if l.State != coverage.Waived {
+				add(l.Function, Lines, l.Ran, Place{f.Path, l.Number, "never ran"})
+			}
+		}
+	}
+	in := func(line int) bool { return !onlyChanged || lines.Has(line) }
+	for _, d := range f.Decisions {
+		if d.Waived {
+			continue
+		}
+		for i, o := range d.Outcomes {
+			if in(d.Pos.Line) || in(o.Pos.Line) {
+				add(d.Function, Branches, o.Count > 0, Place{f.Path, d.Pos.Line, gaps.Words(d, i)})
+			}
+		}
+	}
+	for i, fn := range f.Functions {
+		if !fn.Waived && (!onlyChanged || lines.HasAny(fn.Span.Start.Line, fn.Span.LastLine())) {
+			add(i, Functions, fn.Count > 0, Place{f.Path, fn.Span.Start.Line, fn.Name + " was never called"})
+		}
+	}
+}
+
+// changedLines counts every changed line that carries code. One that continues
+// a statement counts through the innermost statement that spans it.
+func changedLines(f *coverage.File, lines *changed.Lines, add func(int, Metric, bool, Place)) {
+	for _, n := range lines.Within(f.LineCount) {
+		l, ok := f.SpeaksFor(n)
+		if !ok || l.State == coverage.Waived {
+			continue
+		}
+		why := "never ran"
+		if l.Number != n {
+			why = fmt.Sprintf("continues line %d, which never ran", l.Number)
+		}
+		add(l.Function, Lines, l.Ran, Place{f.Path, n, why})
+	}
+}

@@ -1,0 +1,251 @@
+// Package gate judges rules: how much of what must have run.
+package gate
+
+import (
+	"cmp"
+	"fmt"
+	"math/big"
+	"path"
+	"slices"
+	"strings"
+
+	"thrush/internal/core/changed"
+	"thrush/internal/core/coverage"
+)
+
+// On says what a rule looks at.
+type On string
+
+// Each says for what a rule must hold by itself.
+type Each string
+
+// Metric names what a rule counts.
+type Metric string
+
+// What rules can say.
+const (
+	All     On = "all"     // the whole of what was measured
+	Changed On = "changed" // the changed lines only
+
+	Whole    Each = "whole"
+	Folder   Each = "folder"
+	PerFile  Each = "file"
+	Function Each = "function"
+
+	Lines     Metric = "lines"
+	Branches  Metric = "branches"
+	Functions Metric = "functions"
+)
+
+// Minimum is the least percentage of a metric.
+type Minimum struct {
+	Metric  Metric
+	Percent float64 // 0 to 100
+}
+
+// Rule is one gate.
+type Rule struct {
+	Name     string
+	Where    []string // globs; empty means everywhere
+	On       On
+	Each     Each
+	Minimums []Minimum
+	// Hold are the metrics that must not fall below the baseline's.
+	Hold  []Metric
+	Slack float64 // percentage points by which they may
+}
+
+// Place is a line that keeps a rule from being met.
+type Place struct {
+	Path string `json:"path"`
+	Line int    `json:"line"`
+	Why  string `json:"why"` // in words
+}
+
+// Result is the verdict on one scope and metric of a rule.
+type Result struct {
+	Scope    string  `json:"scope"` // "whole", a folder, a file, or FILE:LINE FUNCTION
+	Metric   Metric  `json:"metric"`
+	Required float64 `json:"required"` // percent
+	Covered  int     `json:"covered"`
+	Total    int     `json:"total"`
+	Met      bool    `json:"met"`
+}
+
+// Verdict is the verdict on one rule.
+type Verdict struct {
+	Name    string   `json:"name"`
+	On      On       `json:"on"`
+	Each    Each     `json:"each"`
+	Met     bool     `json:"met"`
+	Note    string   `json:"note,omitempty"`
+	Results []Result `json:"results"`
+	Lines   []Place  `json:"lines"`
+}
+
+// Input is what rules are judged on.
+type Input struct {
+	Files    []*coverage.File
+	Changed  changed.Set      // for rules on changed lines
+	Baseline *coverage.Totals // for rules that hold, or nil
+	// Match tells whether a path matches one of the globs.
+	Match func(globs []string, path string) bool
+}
+
+// Judge judges a rule.
+func Judge(r Rule, in Input) Verdict {
+	v := Verdict{Name: r.Name, On: r.On, Each: r.Each, Met: true, Results: []Result{}, Lines: []Place{}}
+	for _, s := range scopes(r, in) {
+		for _, m := range r.Minimums {
+			have := s.metric(m.Metric)
+			res := Result{Scope: s.name, Metric: m.Metric, Required: m.Percent, Covered: have.Covered, Total: have.Total, Met: reaches(have, m.Percent)}
+			v.Results = append(v.Results, res)
+			if !res.Met {
+				v.Met = false
+				v.Lines = append(v.Lines, s.missing[m.Metric]...)
+			}
+		}
+		for _, m := range r.Hold {
+			if in.Baseline == nil {
+				v.Note = "there is no baseline yet, so nothing can have fallen"
+				continue
+			}
+			was, have := pick(*in.Baseline, m), s.metric(m)
+			res := Result{Scope: s.name, Metric: m, Covered: have.Covered, Total: have.Total,
+				Required: max(0, float64(was.HundredthsPercent())/100-r.Slack), Met: holds(was, have, r.Slack)}
+			v.Results = append(v.Results, res)
+			if !res.Met {
+				v.Met = false
+				v.Lines = append(v.Lines, s.missing[m]...)
+			}
+		}
+	}
+	if len(v.Results) == 0 && v.Note == "" {
+		v.Note = "nothing to judge: no measured code is in its scope"
+		if r.On == Changed {
+			v.Note = "nothing to judge: no measured line in its scope changed"
+		}
+	}
+	slices.SortStableFunc(v.Lines, comparePlaces)
+	v.Lines = slices.CompactFunc(v.Lines, func(a, b Place) bool { return a == b })
+	return v
+}
+
+func comparePlaces(a, b Place) int {
+	return cmp.Or(strings.Compare(a.Path, b.Path), cmp.Compare(a.Line, b.Line), strings.Compare(a.Why, b.Why))
+}
+
+// reaches compares exactly: no rounding helps a ratio over its minimum.
+func reaches(r coverage.Ratio, percent float64) bool {
+	if r.Total == 0 {
+		return true
+	}
+	need := new(big.Rat)
+	if _, ok := need.SetString(fmt.Sprint(percent)); !ok {
+		return false
+	}
+	have := big.NewRat(int64(r.Covered)*100, int64(r.Total))
+	return have.Cmp(need) >= 0
+}
+
+// holds tells whether a ratio is no lower than it was, but for the slack.
+func holds(was, have coverage.Ratio, slack float64) bool {
+	if was.Total == 0 || have.Total == 0 {
+		return true
+	}
+	least := big.NewRat(int64(was.Covered)*100, int64(was.Total))
+	allowed, ok := new(big.Rat).SetString(fmt.Sprint(slack))
+	if ok {
+		least.Sub(least, allowed)
+	}
+	return big.NewRat(int64(have.Covered)*100, int64(have.Total)).Cmp(least) >= 0
+}
+
+func pick(t coverage.Totals, m Metric) coverage.Ratio {
+	switch m {
+	case Branches:
+		return t.Branches
+	case Functions:
+		return t.Functions
+	}
+	return t.Lines
+}
+
+// scope is what a rule must hold for by itself.
+type scope struct {
+	name    string
+	totals  coverage.Totals
+	missing map[Metric][]Place
+}
+
+func (s *scope) metric(m Metric) coverage.Ratio { return pick(s.totals, m) }
+
+func scopes(r Rule, in Input) []*scope {
+	var order []*scope
+	byName := map[string]*scope{}
+	get := func(name string) *scope {
+		s := byName[name]
+		if s == nil {
+			s = &scope{name: name, missing: map[Metric][]Place{}}
+			byName[name] = s
+			order = append(order, s)
+		}
+		return s
+	}
+	for _, f := range in.Files {
+		if len(r.Where) > 0 && !in.Match(r.Where, f.Path) {
+			continue
+		}
+		lines := in.Changed[f.Path]
+		if r.On == Changed && lines == nil {
+			continue
+		}
+		name := func(function int) string {
+			switch r.Each {
+			case Folder:
+				return path.Dir(f.Path)
+			case PerFile:
+				return f.Path
+			case Function:
+				x := f.Functions[outermost(f, function)]
+				return fmt.Sprintf("%s:%d %s", f.Path, x.Span.Start.Line, x.Name)
+			}
+			return "whole"
+		}
+		collect(f, r.On == Changed, lines, func(function int, m Metric, covered bool, p Place) {
+			s := get(name(function))
+			switch m {
+			case Lines:
+				count(&s.totals.Lines, covered)
+			case Branches:
+				count(&s.totals.Branches, covered)
+			case Functions:
+				count(&s.totals.Functions, covered)
+			}
+			if !covered {
+				s.missing[m] = append(s.missing[m], p)
+			}
+		})
+	}
+	slices.SortStableFunc(order, func(a, b *scope) int { return strings.Compare(a.name, b.name) })
+	return order
+}
+
+func count(r *coverage.Ratio, covered bool) {
+	r.Total++
+	if covered {
+		r.Covered++
+	}
+}
+
+// outermost is the function that a literal stands in, so that a rule for each
+// function is about the functions people name.
+func outermost(f *coverage.File, i int) int {
+	best := i
+	for j, o := range f.Functions {
+		if o.Span.Start.Before(f.Functions[best].Span.Start) && f.Functions[i].Span.Start.Before(o.Span.End) {
+			best = j
+		}
+	}
+	return best
+}

@@ -1,0 +1,148 @@
+// Package site holds the tables that say what is measured in a source file:
+// its functions, its statements and the outcomes of its decisions, and from
+// which counters the count of each is read.
+//
+// A table says nothing about any language. Weaving makes it, a recording
+// carries it, and everything that reports reads it.
+package site
+
+// Pos is a place in a source file. Lines and columns are counted from 1;
+// columns count bytes.
+type Pos struct {
+	Line, Column int
+}
+
+// Before tells whether p stands earlier in the file than q.
+func (p Pos) Before(q Pos) bool {
+	return p.Line < q.Line || p.Line == q.Line && p.Column < q.Column
+}
+
+// Span is a stretch of a source file, from the first byte of Start to the last
+// byte before End.
+type Span struct {
+	Start, End Pos
+}
+
+// LastLine is the last line on which the span has text.
+func (s Span) LastLine() int {
+	if s.End.Column <= 1 && s.End.Line > s.Start.Line {
+		return s.End.Line - 1
+	}
+	return s.End.Line
+}
+
+// Sum names the counters of a file that, added up, give the count of a site.
+// An empty sum stands for a site that control cannot reach. Counts are only
+// ever added, never subtracted: a difference would call things run that were
+// left half-way.
+type Sum []uint32
+
+// Of reads the sum off the counters of a file.
+func (s Sum) Of(counters []uint64) uint64 {
+	var n uint64
+	for _, i := range s {
+		n += counters[i]
+	}
+	return n
+}
+
+// Level says how deep a file is looked into.
+type Level uint8
+
+// The levels, from the shallowest to the deepest.
+const (
+	Lines    Level = iota + 1 // functions and statements
+	Branches                  // and the outcomes of decisions
+)
+
+func (l Level) String() string {
+	switch l {
+	case Lines:
+		return "lines"
+	case Branches:
+		return "branches"
+	}
+	return "unknown"
+}
+
+// Keep says what a counter keeps.
+type Keep uint8
+
+// The two ways to keep.
+const (
+	Counts Keep = iota + 1 // how often
+	Hits                   // only whether: 0 or 1 a process
+)
+
+func (k Keep) String() string {
+	switch k {
+	case Counts:
+		return "counts"
+	case Hits:
+		return "hits"
+	}
+	return "unknown"
+}
+
+// Function is a function, a method or a function literal.
+type Function struct {
+	Name string // as the language's own stack traces name it, without the package
+	Span Span
+	Sum  Sum
+}
+
+// Statement is one executable statement, without the statements nested in it.
+type Statement struct {
+	Span     Span
+	Head     Pos // where its own text ends and that of nested statements begins
+	Function int // index into Table.Functions
+	Sum      Sum
+}
+
+// Outcome is one way a decision can go.
+type Outcome struct {
+	// Label says which way, such as "true", "left by the condition" or
+	// "case 3".
+	Label string
+	Pos   Pos // where the outcome's code begins, or the decision's own place
+	Sum   Sum
+}
+
+// Decision is a place that chooses where control goes.
+type Decision struct {
+	Kind     string // "if", "loop", "switch", "type switch", "select"
+	Pos      Pos
+	Function int // index into Table.Functions
+	Outcomes []Outcome
+}
+
+// Waiver takes the sites that begin on its lines out of the totals.
+type Waiver struct {
+	Line, EndLine int // both included
+	Reason        string
+}
+
+// Block is a stretch between braces, kept so that a waiver can name it.
+type Block struct {
+	Line, EndLine int
+}
+
+// Table is everything that is measured in one source file.
+type Table struct {
+	Path     string // from the project's root, with slashes
+	Language string
+	Unit     string // identity of the woven text: 32 hexadecimal digits
+	Digest   string // of the source text: 16 hexadecimal digits of XXH64
+	Level    Level
+	Keep     Keep
+	Lines    int // lines in the file
+	Counters int // how many counters the woven text has
+
+	Functions  []Function
+	Statements []Statement
+	Decisions  []Decision
+	Waivers    []Waiver
+	// Continued are the lines, in order, that carry code but on which no
+	// statement or function begins.
+	Continued []uint32
+}

@@ -1,0 +1,110 @@
+package launch
+
+import (
+	"bytes"
+	"encoding/binary"
+	"os"
+	"slices"
+
+	"github.com/cespare/xxhash/v2"
+	"github.com/fxamacker/cbor/v2"
+
+	"thrush/internal/core/waiver"
+	"thrush/internal/project"
+)
+
+// cached is what is kept of a file from one weaving to the next.
+type cached struct {
+	Path     string           `cbor:"path"`
+	Size     int64            `cbor:"size"`
+	Mod      int64            `cbor:"mod"`
+	Inode    uint64           `cbor:"inode"`
+	Digest   string           `cbor:"digest"`
+	Unit     string           `cbor:"unit"`
+	Kind     kind             `cbor:"kind"`
+	Why      string           `cbor:"why,omitempty"` // for unmeasured files
+	Built    string           `cbor:"built,omitempty"`
+	Counters int              `cbor:"counters"`
+	At       int              `cbor:"at"` // of the site table in the pack
+	Len      int              `cbor:"len"`
+	Problems []waiver.Problem `cbor:"problems,omitempty"`
+
+	table []byte
+}
+
+type kind uint8
+
+const (
+	woven kind = iota + 1
+	unmeasured
+	generated
+)
+
+// pack is the cache of one way of weaving: the files and their site tables.
+type pack struct {
+	files map[string]*cached
+	// stamp is when the pack was written. A file that changed in the same
+	// moment or later cannot be told by its time.
+	stamp int64
+}
+
+var packMagic = []byte("thrushpk")
+
+// readPack reads a pack. One that is missing or damaged is empty: everything is
+// woven anew.
+func readPack(path string) *pack {
+	p := &pack{files: map[string]*cached{}}
+	data, err := os.ReadFile(path)
+	if err != nil || len(data) < 32 || !bytes.Equal(data[:8], packMagic) {
+		return p
+	}
+	sum := binary.LittleEndian.Uint64(data[len(data)-8:])
+	data = data[:len(data)-8]
+	if xxhash.Sum64(data) != sum {
+		return p
+	}
+	n := binary.LittleEndian.Uint64(data[16:])
+	if n > uint64(len(data)-24) {
+		return p
+	}
+	var list []*cached
+	if cbor.Unmarshal(data[24:24+n], &list) != nil {
+		return p
+	}
+	tables := data[24+n:]
+	for _, c := range list {
+		if c.At < 0 || c.Len < 0 || c.At > len(tables) || c.Len > len(tables)-c.At {
+			return &pack{files: map[string]*cached{}}
+		}
+		c.table = tables[c.At : c.At+c.Len]
+		p.files[c.Path] = c
+	}
+	p.stamp = int64(binary.LittleEndian.Uint64(data[8:]))
+	return p
+}
+
+func writePack(path string, files []*cached, stamp int64) error {
+	var tables []byte
+	for _, c := range files {
+		c.At, c.Len = len(tables), len(c.table)
+		tables = append(tables, c.table...)
+	}
+	list, err := cbor.Marshal(files)
+	if err != nil {
+		return err
+	}
+	out := slices.Clone(packMagic)
+	out = binary.LittleEndian.AppendUint64(out, uint64(stamp))
+	out = binary.LittleEndian.AppendUint64(out, uint64(len(list)))
+	out = append(append(out, list...), tables...)
+	return project.WriteFile(path, binary.LittleEndian.AppendUint64(out, xxhash.Sum64(out)))
+}
+
+// settled is how old, in nanoseconds, a change must have been when the pack was
+// written for the time of the file to tell of the next one.
+const settled = 50e6
+
+// fresh tells whether a file is as it was when it was put into the pack.
+func (p *pack) fresh(c *cached, f project.SourceFile) bool {
+	return c.Size == f.Size && c.Mod == f.Mod && c.Inode == f.Inode && f.Mod < p.stamp-settled
+}

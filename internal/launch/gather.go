@@ -1,0 +1,107 @@
+package launch
+
+import (
+	"bytes"
+	"encoding/binary"
+	"errors"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strconv"
+
+	runtimego "thrush/internal/runtime/golang"
+)
+
+// Counts are what the processes of a command counted.
+type Counts struct {
+	Processes int // how many reported anything
+	units     map[string][]uint64
+}
+
+func (c *Counts) of(unit string, n int) []uint64 {
+	counters := c.units[unit]
+	if len(counters) != n {
+		return nil
+	}
+	return counters
+}
+
+// Strangers is how many of the units that reported are not among the files:
+// their sources changed since they were built.
+func (c *Counts) Strangers(p *Prepared) int {
+	known := map[string]bool{}
+	for _, f := range p.files {
+		known[f.Unit] = true
+	}
+	n := 0
+	for unit := range c.units {
+		if !known[unit] {
+			n++
+		}
+	}
+	return n
+}
+
+// Gather adds up the counter files in a folder, each left by one process that
+// may have ended in any way, or still run. What does not look like counters is
+// passed over.
+func Gather(dir string) (*Counts, error) {
+	c := &Counts{units: map[string][]uint64{}}
+	entries, err := os.ReadDir(dir)
+	if err != nil {
+		if errors.Is(err, fs.ErrNotExist) {
+			return c, nil
+		}
+		return nil, err
+	}
+	for _, e := range entries {
+		if len(e.Name()) < 2 || e.Name()[0] != 'p' || !e.Type().IsRegular() {
+			continue
+		}
+		data, err := os.ReadFile(filepath.Join(dir, e.Name()))
+		if err != nil {
+			return nil, err
+		}
+		if c.add(data) {
+			c.Processes++
+		}
+	}
+	return c, nil
+}
+
+// add adds the counts of one process and tells whether there were any.
+func (c *Counts) add(data []byte) bool {
+	magic := []byte(runtimego.Magic)
+	found := false
+	for {
+		at := bytes.Index(data, magic)
+		if at < 0 || len(data)-at < runtimego.HeaderSize {
+			return found
+		}
+		head := data[at+len(magic) : at+runtimego.HeaderSize]
+		unit := string(head[:32])
+		n, err := strconv.ParseUint(string(head[32:40]), 16, 32)
+		width, widthErr := strconv.Atoi(string(head[40:41]))
+		data = data[at+runtimego.HeaderSize:]
+		if err != nil || widthErr != nil || width != 1 && width != 8 || uint64(len(data)) < n*uint64(width) {
+			continue
+		}
+		sum := c.units[unit]
+		if sum == nil {
+			sum = make([]uint64, n)
+		}
+		if uint64(len(sum)) != n {
+			continue
+		}
+		for i := range sum {
+			if width == 1 {
+				sum[i] += uint64(data[i])
+			} else {
+				sum[i] += binary.LittleEndian.Uint64(data[i*8:])
+			}
+		}
+		c.units[unit] = sum
+		found = true
+		data = data[n*uint64(width):]
+	}
+}

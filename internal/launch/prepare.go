@@ -1,0 +1,365 @@
+// Package launch puts woven sources in front of the user's build, runs the
+// user's command and gathers the counts of its processes.
+package launch
+
+import (
+	"cmp"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"runtime"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/cespare/xxhash/v2"
+	"golang.org/x/sync/errgroup"
+
+	"thrush/internal/core/site"
+	"thrush/internal/core/waiver"
+	"thrush/internal/project"
+	"thrush/internal/recording"
+	"thrush/internal/syntax/golang"
+	"thrush/internal/weave"
+	golangweave "thrush/internal/weave/golang"
+)
+
+// Options say how to weave.
+type Options struct {
+	Level      site.Level
+	Keep       site.Keep
+	Only, Skip []string
+	// Version is that of Thrush; another one weaves anew.
+	Version string
+	// Progress is told how many of how many files are done. It may be nil.
+	Progress func(done, total int)
+}
+
+// Prepared is a project ready for its command to run.
+type Prepared struct {
+	Project *project.Project
+	Options Options
+	// Env are the variables, as NAME=VALUE, that put the woven sources in front
+	// of the build.
+	Env        []string
+	Unmeasured []recording.Unmeasured
+	LeftOut    recording.LeftOut
+	Problems   []Problem
+	Woven      int // files woven in this call, not found in the cache
+	Sources    int // source files that count
+
+	files   []*cached
+	overlay map[string]string
+}
+
+// Problem is a waiver in a source file that cannot be honoured.
+type Problem struct {
+	Path string
+	waiver.Problem
+}
+
+// Prepare weaves what changed since the last time.
+func Prepare(p *project.Project, opt Options) (*Prepared, error) {
+	if _, err := p.MakeDir("woven"); err != nil {
+		return nil, fmt.Errorf("cannot write under %s: %w", p.Dir(), err)
+	}
+	flags, err := readGoFlags()
+	if err != nil {
+		return nil, err
+	}
+	out := &Prepared{Project: p, Options: opt}
+	found, err := p.Scan(classify, opt.Only, opt.Skip)
+	if err != nil {
+		return nil, fmt.Errorf("cannot look through %s: %w", p.Root, err)
+	}
+	key := out.key()
+	packPath := p.Dir("woven", "pack-"+key)
+	old := readPack(packPath)
+	start := time.Now().UnixNano()
+	var todo []project.SourceFile
+	for _, f := range found {
+		switch f.Class {
+		case project.Test:
+			out.LeftOut.Tests++
+		case project.Vendored:
+			out.LeftOut.Generated++
+		case project.Skipped:
+			out.LeftOut.Skipped++
+		case project.Source:
+			todo = append(todo, f)
+		}
+	}
+	out.files = make([]*cached, len(todo))
+	anew, err := out.weaveAll(todo, old, key)
+	if err != nil {
+		return nil, err
+	}
+	out.Woven = anew
+	if anew > 0 || len(old.files) != len(out.files) {
+		if err := writePack(packPath, out.files, start); err != nil {
+			return nil, fmt.Errorf("cannot keep what was woven: %w", err)
+		}
+	}
+	out.sort()
+	return out, out.front(flags, key)
+}
+
+func classify(path string) project.Class {
+	switch {
+	case !golang.IsSource(path):
+		return project.Ignored
+	case golang.IsTest(path):
+		return project.Test
+	case golang.IsVendored(path):
+		return project.Vendored
+	}
+	return project.Source
+}
+
+// key tells apart the ways of weaving: their woven texts differ.
+func (p *Prepared) key() string {
+	h := sha256.New()
+	fmt.Fprintf(h, "%s|%s|%s|%s", p.Options.Version, p.Options.Level, p.Options.Keep, p.Project.Root)
+	return hex.EncodeToString(h.Sum(nil))[:16]
+}
+
+// weaveAll weaves, on all cores, the files that are not in the pack as they
+// are now.
+func (p *Prepared) weaveAll(todo []project.SourceFile, old *pack, key string) (anew int, err error) {
+	var group errgroup.Group
+	group.SetLimit(runtime.GOMAXPROCS(0))
+	type result struct {
+		i   int
+		c   *cached
+		err error
+	}
+	var changed []int
+	for i, f := range todo {
+		c := old.files[f.Path]
+		if c == nil || f.Err != nil || !old.fresh(c, f) || c.Kind == woven && !exists(p.wovenPath(c.Unit)) {
+			changed = append(changed, i)
+			continue
+		}
+		p.files[i] = c
+	}
+	results := make(chan result, len(changed))
+	for _, i := range changed {
+		group.Go(func() error {
+			c, err := p.weaveFile(todo[i], old.files[todo[i].Path], key)
+			results <- result{i, c, err}
+			return nil
+		})
+	}
+	go func() {
+		_ = group.Wait()
+		close(results)
+	}()
+	for r := range results {
+		p.files[r.i] = r.c
+		err = cmp.Or(err, r.err)
+		anew++
+		if p.Options.Progress != nil {
+			p.Options.Progress(anew, len(changed))
+		}
+	}
+	return anew, err
+}
+
+func exists(path string) bool {
+	_, err := os.Lstat(path)
+	return err == nil
+}
+
+func (p *Prepared) wovenPath(unit string) string {
+	return p.Project.Dir("woven", unit[:2], unit+".go")
+}
+
+// weaveFile weaves one file. Only what keeps Thrush itself from working is an
+// error; a file that cannot be woven runs as it is.
+func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*cached, error) {
+	c := &cached{Path: f.Path, Size: f.Size, Mod: f.Mod, Inode: f.Inode, Kind: unmeasured}
+	if f.Err != nil {
+		c.Why = "cannot be read: " + plainError(f.Err)
+		return c, nil
+	}
+	abs := filepath.Join(p.Project.Root, filepath.FromSlash(f.Path))
+	source, err := os.ReadFile(abs)
+	if err != nil {
+		c.Why = "cannot be read: " + plainError(err)
+		return c, nil
+	}
+	c.Digest = fmt.Sprintf("%016x", xxhash.Sum64(source))
+	id := sha256.Sum256([]byte(key + "|" + f.Path + "|" + c.Digest))
+	c.Unit = hex.EncodeToString(id[:])[:32]
+	if old != nil && old.Digest == c.Digest && old.Unit == c.Unit && (old.Kind != woven || exists(p.wovenPath(c.Unit))) {
+		again := *old
+		again.Size, again.Mod, again.Inode = f.Size, f.Mod, f.Inode
+		return &again, nil
+	}
+	text, table, err := p.weaveText(c, abs, source)
+	if err != nil {
+		c.Why = err.Error()
+		return c, nil
+	}
+	if c.Kind != woven {
+		return c, nil
+	}
+	c.Counters = table.Counters
+	if c.table, err = recording.EncodeTable(table); err != nil {
+		return c, err
+	}
+	path := p.wovenPath(c.Unit)
+	if err := os.MkdirAll(filepath.Dir(path), 0o777); err != nil {
+		return c, err
+	}
+	return c, project.WriteCache(path, text)
+}
+
+// weaveText fills in what kind of file it is and gives its woven text. A slip
+// in weaving leaves the file as it is, like anything else that cannot be woven.
+func (p *Prepared) weaveText(c *cached, abs string, source []byte) (text []byte, table *site.Table, err error) {
+	defer func() {
+		if r := recover(); r != nil {
+			text, table, err = nil, nil, fmt.Errorf("cannot be woven: %v", r)
+			c.Kind = unmeasured
+		}
+	}()
+	file, err := golang.Read(c.Path, source)
+	if err != nil {
+		return nil, nil, err
+	}
+	c.Built = file.Constraint
+	if file.Generated {
+		c.Kind = generated
+		return nil, nil, nil
+	}
+	table = &site.Table{Path: c.Path, Language: "go", Unit: c.Unit, Digest: c.Digest}
+	dialect := golangweave.New(file, len(source), abs, p.Project.Dir("pending"), c.Unit)
+	r := weave.Weave(source, file, table, dialect, weave.Options{Level: p.Options.Level, Keep: p.Options.Keep})
+	c.Kind, c.Problems = woven, r.Problems
+	return r.Text, table, nil
+}
+
+func plainError(err error) string {
+	var path *fs.PathError
+	if errors.As(err, &path) {
+		return path.Err.Error()
+	}
+	return err.Error()
+}
+
+// sort tells the files that are measured from those that are not.
+func (p *Prepared) sort() {
+	goos, goarch := cmp.Or(os.Getenv("GOOS"), runtime.GOOS), cmp.Or(os.Getenv("GOARCH"), runtime.GOARCH)
+	for _, c := range p.files {
+		for _, q := range c.Problems {
+			p.Problems = append(p.Problems, Problem{c.Path, q})
+		}
+		switch c.Kind {
+		case generated:
+			p.LeftOut.Generated++
+		case unmeasured:
+			p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: c.Path, Reason: c.Why})
+		case woven:
+			p.Sources++
+			if why, out := golang.Excluded(c.Path, c.Built, goos, goarch); out {
+				c.Why = why
+			}
+		}
+	}
+}
+
+// front writes the overlay and sets the variables that put it in front of the
+// build.
+func (p *Prepared) front(flags goFlags, key string) error {
+	replace := map[string]string{}
+	own, err := flags.overlay()
+	if err != nil {
+		return err
+	}
+	for from, to := range own {
+		replace[from] = to
+	}
+	for _, c := range p.files {
+		if c.Kind != woven {
+			continue
+		}
+		for _, root := range p.roots() {
+			from := filepath.Join(root, filepath.FromSlash(c.Path))
+			if _, taken := own[from]; taken {
+				c.Kind, c.Why = unmeasured, "the overlay named in GOFLAGS replaces it"
+				p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: c.Path, Reason: c.Why})
+				break
+			}
+			replace[from] = p.wovenPath(c.Unit)
+		}
+	}
+	text, err := json.MarshalIndent(map[string]any{"Replace": replace}, "", " ")
+	if err != nil {
+		return err
+	}
+	sum := sha256.Sum256(text)
+	path := p.Project.Dir("woven", "overlay-"+hex.EncodeToString(sum[:])[:16]+".json")
+	if !exists(path) {
+		if err := project.WriteFile(path, text); err != nil {
+			return fmt.Errorf("cannot write the overlay: %w", err)
+		}
+	}
+	p.Env = append(p.Env, "GOFLAGS="+flags.with(path))
+	return nil
+}
+
+// roots are the names under which the build may know the root: as it was
+// reached, and without links.
+func (p *Prepared) roots() []string {
+	roots := []string{p.Project.Root}
+	if real, err := filepath.EvalSymlinks(p.Project.Root); err == nil && real != p.Project.Root {
+		roots = append(roots, real)
+	}
+	return roots
+}
+
+// Changed gives the files that are no longer as they were woven: the command
+// itself changed them, and built what was there before.
+func (p *Prepared) Changed() []string {
+	var out []string
+	for _, c := range p.files {
+		if c.Kind != woven {
+			continue
+		}
+		abs := filepath.Join(p.Project.Root, filepath.FromSlash(c.Path))
+		info, err := os.Stat(abs)
+		if err == nil && info.Size() == c.Size && info.ModTime().UnixNano() == c.Mod {
+			continue
+		}
+		source, err := os.ReadFile(abs)
+		if err != nil || fmt.Sprintf("%016x", xxhash.Sum64(source)) != c.Digest {
+			out = append(out, c.Path)
+		}
+	}
+	return out
+}
+
+// Files gives the measured files with their counts, for a recording. Files that
+// are kept out of builds here, and that nobody ran either, are unmeasured.
+func (p *Prepared) Files(counts *Counts) []recording.File {
+	var out []recording.File
+	for _, c := range p.files {
+		if c.Kind != woven {
+			continue
+		}
+		counters := counts.of(c.Unit, c.Counters)
+		if c.Why != "" && counters == nil {
+			p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: c.Path, Reason: c.Why})
+			continue
+		}
+		out = append(out, recording.File{Path: c.Path, Digest: c.Digest, Table: c.table, NumCounters: c.Counters, Counters: counters})
+	}
+	slices.SortFunc(p.Unmeasured, func(a, b recording.Unmeasured) int { return strings.Compare(a.Path, b.Path) })
+	return out
+}

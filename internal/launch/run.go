@@ -1,0 +1,79 @@
+package launch
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"os/exec"
+	"os/signal"
+	"syscall"
+)
+
+// Exit statuses of Thrush itself where it stands in for the command, as shells
+// and env(1) use them.
+const (
+	ExitFailed        = 125 // Thrush failed
+	ExitNotExecutable = 126
+	ExitNotFound      = 127
+)
+
+// StartError says that a command could not be started.
+type StartError struct {
+	Command string
+	Err     error
+}
+
+func (e *StartError) Error() string {
+	if errors.Is(e.Err, exec.ErrNotFound) || errors.Is(e.Err, fs.ErrNotExist) {
+		return fmt.Sprintf("there is no command %s; nothing was run", e.Command)
+	}
+	return fmt.Sprintf("%s cannot be run: %s; nothing was run", e.Command, plainError(e.Err))
+}
+
+// Exit is the exit status that a shell would give.
+func (e *StartError) Exit() int {
+	if errors.Is(e.Err, exec.ErrNotFound) || errors.Is(e.Err, fs.ErrNotExist) {
+		return ExitNotFound
+	}
+	return ExitNotExecutable
+}
+
+// Run runs the command with the standard streams, folder and environment of
+// this process, the environment changed by env, and gives its exit status: 128
+// and the signal's number if a signal ended it. Signals sent to this process
+// are passed on.
+func Run(args, env []string) (int, error) {
+	cmd := exec.Command(args[0], args[1:]...)
+	cmd.Stdin, cmd.Stdout, cmd.Stderr = os.Stdin, os.Stdout, os.Stderr
+	cmd.Env = append(os.Environ(), env...)
+	signals := make(chan os.Signal, 16)
+	signal.Notify(signals, passedOn...)
+	defer signal.Stop(signals)
+	if err := cmd.Start(); err != nil {
+		return 0, &StartError{args[0], err}
+	}
+	done := make(chan struct{})
+	go func() {
+		for {
+			select {
+			case s := <-signals:
+				if !alsoSentToChild(s) {
+					_ = cmd.Process.Signal(s)
+				}
+			case <-done:
+				return
+			}
+		}
+	}()
+	err := cmd.Wait()
+	close(done)
+	var exit *exec.ExitError
+	if err != nil && !errors.As(err, &exit) {
+		return 0, err
+	}
+	if s, ok := cmd.ProcessState.Sys().(syscall.WaitStatus); ok && s.Signaled() {
+		return 128 + int(s.Signal()), nil
+	}
+	return cmd.ProcessState.ExitCode(), nil
+}

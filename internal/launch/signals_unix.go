@@ -1,0 +1,29 @@
+//go:build unix
+
+package launch
+
+import (
+	"os"
+	"syscall"
+
+	"golang.org/x/sys/unix"
+)
+
+var passedOn = []os.Signal{
+	syscall.SIGINT, syscall.SIGQUIT, syscall.SIGTERM, syscall.SIGHUP, syscall.SIGUSR1, syscall.SIGUSR2, syscall.SIGWINCH,
+}
+
+// alsoSentToChild tells whether a signal most likely came from the terminal,
+// which sends it to the command too.
+func alsoSentToChild(s os.Signal) bool {
+	if s != syscall.SIGINT && s != syscall.SIGQUIT && s != syscall.SIGWINCH {
+		return false
+	}
+	tty, err := os.Open("/dev/tty")
+	if err != nil {
+		return false
+	}
+	defer tty.Close()
+	front, err := unix.IoctlGetInt(int(tty.Fd()), unix.TIOCGPGRP)
+	return err == nil && front == syscall.Getpgrp()
+}

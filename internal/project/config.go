@@ -1,0 +1,333 @@
+package project
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"time"
+
+	"github.com/bmatcuk/doublestar/v4"
+	"github.com/pelletier/go-toml/v2"
+
+	"thrush/internal/core/gate"
+	"thrush/internal/core/site"
+)
+
+// ConfigName is the name of the configuration file, at the project's root.
+const ConfigName = "thrush.toml"
+
+// Config is what thrush.toml says.
+type Config struct {
+	Name    string
+	Level   site.Level
+	Keep    site.Keep
+	Only    []string
+	Skip    []string
+	Waivers []Waiver
+	Gates   []gate.Rule
+	File    string // the file it was read from, or empty
+}
+
+// Waiver takes files out of the totals, for a reason and maybe for a time.
+type Waiver struct {
+	Where  []string
+	Reason string
+	Until  time.Time // zero without an end; it holds on that day, not after
+	Line   int       // in thrush.toml
+}
+
+// Expired tells whether the waiver no longer holds on a day.
+func (w Waiver) Expired(day time.Time) bool {
+	return !w.Until.IsZero() && day.Format(time.DateOnly) > w.Until.Format(time.DateOnly)
+}
+
+// ConfigError is a mistake in thrush.toml.
+type ConfigError struct {
+	File string
+	Line int
+	What string
+}
+
+func (e *ConfigError) Error() string {
+	if e.Line > 0 {
+		return fmt.Sprintf("%s, line %d: %s", e.File, e.Line, e.What)
+	}
+	return fmt.Sprintf("%s: %s", e.File, e.What)
+}
+
+type wireConfig struct {
+	Project struct {
+		Name string `toml:"name"`
+	} `toml:"project"`
+	Measure struct {
+		Level string   `toml:"level"`
+		Keep  string   `toml:"keep"`
+		Only  []string `toml:"only"`
+		Skip  []string `toml:"skip"`
+	} `toml:"measure"`
+	Waiver []struct {
+		Where  any             `toml:"where"`
+		Reason string          `toml:"reason"`
+		Until  *toml.LocalDate `toml:"until"`
+	} `toml:"waiver"`
+	Gate []wireGate `toml:"gate"`
+}
+
+type wireGate struct {
+	Name      string   `toml:"name"`
+	Where     any      `toml:"where"`
+	On        string   `toml:"on"`
+	Each      string   `toml:"each"`
+	Lines     *float64 `toml:"lines"`
+	Branches  *float64 `toml:"branches"`
+	Functions *float64 `toml:"functions"`
+	Hold      []string `toml:"hold"`
+	Slack     *float64 `toml:"slack"`
+}
+
+// LoadConfig reads thrush.toml at the root. Without the file the defaults hold.
+func LoadConfig(root string) (*Config, error) {
+	c := &Config{Name: filepath.Base(root), Level: site.Branches, Keep: site.Counts, Only: []string{"**"}}
+	file := filepath.Join(root, ConfigName)
+	text, err := os.ReadFile(file)
+	if errors.Is(err, fs.ErrNotExist) {
+		return c, nil
+	}
+	if err != nil {
+		return nil, &ConfigError{File: ConfigName, What: err.Error()}
+	}
+	c.File = file
+	return c, c.parse(text)
+}
+
+func (c *Config) parse(text []byte) error {
+	var w wireConfig
+	d := toml.NewDecoder(strings.NewReader(string(text))).DisallowUnknownFields()
+	if err := d.Decode(&w); err != nil {
+		return decodeError(err)
+	}
+	p := &placer{text: string(text)}
+	if w.Project.Name != "" {
+		c.Name = w.Project.Name
+	}
+	var err error
+	if w.Measure.Level != "" {
+		if c.Level, err = ParseLevel(w.Measure.Level); err != nil {
+			return p.fail("measure", 0, "level", err.Error())
+		}
+	}
+	if w.Measure.Keep != "" {
+		if c.Keep, err = ParseKeep(w.Measure.Keep); err != nil {
+			return p.fail("measure", 0, "keep", err.Error())
+		}
+	}
+	if w.Measure.Only != nil {
+		c.Only = w.Measure.Only
+	}
+	c.Skip = w.Measure.Skip
+	for key, list := range map[string][]string{"only": c.Only, "skip": c.Skip} {
+		if err := checkGlobs(list); err != nil {
+			return p.fail("measure", 0, key, err.Error())
+		}
+	}
+	for i, v := range w.Waiver {
+		where, err := readGlobs(v.Where)
+		if err == nil && len(where) == 0 {
+			err = errors.New("says for no file; give a glob")
+		}
+		if err != nil {
+			return p.fail("waiver", i, "where", err.Error())
+		}
+		if strings.TrimSpace(v.Reason) == "" {
+			return p.fail("waiver", i, "reason", "is missing; a waiver must say why")
+		}
+		out := Waiver{Where: where, Reason: v.Reason, Line: p.line("waiver", i, "")}
+		if v.Until != nil {
+			out.Until = v.Until.AsTime(time.UTC)
+		}
+		c.Waivers = append(c.Waivers, out)
+	}
+	for i, g := range w.Gate {
+		rule, key, err := g.rule()
+		if err != nil {
+			return p.fail("gate", i, key, err.Error())
+		}
+		if rule.Name == "" {
+			rule.Name = fmt.Sprintf("gate %d", i+1)
+		}
+		c.Gates = append(c.Gates, rule)
+	}
+	return nil
+}
+
+func (g wireGate) rule() (r gate.Rule, key string, err error) {
+	r = gate.Rule{Name: g.Name, On: gate.All, Each: gate.Whole}
+	if r.Where, err = readGlobs(g.Where); err != nil {
+		return r, "where", err
+	}
+	switch g.On {
+	case "", "all":
+	case "changed":
+		r.On = gate.Changed
+	default:
+		return r, "on", fmt.Errorf("is %q; it can be \"all\" or \"changed\"", g.On)
+	}
+	switch g.Each {
+	case "":
+	case "whole", "folder", "file", "function":
+		r.Each = gate.Each(g.Each)
+	default:
+		return r, "each", fmt.Errorf("is %q; it can be \"whole\", \"folder\", \"file\" or \"function\"", g.Each)
+	}
+	for _, m := range []struct {
+		key    string
+		metric gate.Metric
+		value  *float64
+	}{{"lines", gate.Lines, g.Lines}, {"branches", gate.Branches, g.Branches}, {"functions", gate.Functions, g.Functions}} {
+		if m.value == nil {
+			continue
+		}
+		if *m.value < 0 || *m.value > 100 || *m.value != *m.value {
+			return r, m.key, fmt.Errorf("is %v; a percentage lies between 0 and 100", *m.value)
+		}
+		r.Minimums = append(r.Minimums, gate.Minimum{Metric: m.metric, Percent: *m.value})
+	}
+	for _, h := range g.Hold {
+		switch gate.Metric(h) {
+		case gate.Lines, gate.Branches, gate.Functions:
+			r.Hold = append(r.Hold, gate.Metric(h))
+		default:
+			return r, "hold", fmt.Errorf("names %q; it can name \"lines\", \"branches\" and \"functions\"", h)
+		}
+	}
+	if g.Slack != nil {
+		if *g.Slack < 0 || *g.Slack > 100 {
+			return r, "slack", fmt.Errorf("is %v; it lies between 0 and 100", *g.Slack)
+		}
+		r.Slack = *g.Slack
+	}
+	if len(r.Minimums) == 0 && len(r.Hold) == 0 {
+		return r, "", errors.New("the gate asks for nothing; give lines, branches, functions or hold")
+	}
+	return r, "", nil
+}
+
+// ParseLevel reads the name of a level.
+func ParseLevel(s string) (site.Level, error) {
+	switch s {
+	case "lines":
+		return site.Lines, nil
+	case "branches":
+		return site.Branches, nil
+	}
+	return 0, fmt.Errorf("is %q; it can be \"lines\" or \"branches\"", s)
+}
+
+// ParseKeep reads the name of what is kept.
+func ParseKeep(s string) (site.Keep, error) {
+	switch s {
+	case "counts":
+		return site.Counts, nil
+	case "hits":
+		return site.Hits, nil
+	}
+	return 0, fmt.Errorf("is %q; it can be \"counts\" or \"hits\"", s)
+}
+
+func readGlobs(v any) (list []string, err error) {
+	switch v := v.(type) {
+	case nil:
+	case string:
+		list = []string{v}
+	case []any:
+		for _, x := range v {
+			s, ok := x.(string)
+			if !ok {
+				return nil, errors.New("must be a glob or a list of globs, in quotes")
+			}
+			list = append(list, s)
+		}
+	default:
+		return nil, errors.New("must be a glob or a list of globs, in quotes")
+	}
+	return list, checkGlobs(list)
+}
+
+func checkGlobs(list []string) error {
+	for _, g := range list {
+		if !doublestar.ValidatePattern(g) || strings.HasPrefix(g, "/") {
+			return fmt.Errorf("%q is not a glob from the project's root, such as \"fare/**\" or \"**/*_gen.go\"", g)
+		}
+	}
+	return nil
+}
+
+// MatchAny tells whether a path matches one of the globs. A glob that names a
+// folder matches all that is in it.
+func MatchAny(globs []string, path string) bool {
+	for _, g := range globs {
+		if doublestar.MatchUnvalidated(g, path) || doublestar.MatchUnvalidated(strings.TrimSuffix(g, "/")+"/**", path) {
+			return true
+		}
+	}
+	return false
+}
+
+func decodeError(err error) error {
+	var unknown *toml.StrictMissingError
+	if errors.As(err, &unknown) && len(unknown.Errors) > 0 {
+		line, _ := unknown.Errors[0].Position()
+		key := strings.Join(unknown.Errors[0].Key(), ".")
+		return &ConfigError{ConfigName, line, fmt.Sprintf("unknown key %q; docs/configuration.md lists them all", key)}
+	}
+	var bad *toml.DecodeError
+	if errors.As(err, &bad) {
+		line, _ := bad.Position()
+		what := strings.TrimPrefix(bad.Error(), "toml: ")
+		if key := strings.Join(bad.Key(), "."); key != "" && !strings.Contains(what, key) {
+			what = fmt.Sprintf("%s: %s", key, what)
+		}
+		return &ConfigError{ConfigName, line, what}
+	}
+	return &ConfigError{File: ConfigName, What: strings.TrimPrefix(err.Error(), "toml: ")}
+}
+
+// placer finds the lines that keys stand on.
+type placer struct{ text string }
+
+var tableHead = regexp.MustCompile(`^\s*\[\[?\s*([A-Za-z_]+)\s*\]\]?`)
+
+// line is where a key stands in the nth table of a name, or where that table
+// begins; 0 if neither is found.
+func (p *placer) line(table string, n int, key string) int {
+	seen, in, head := -1, false, 0
+	for i, l := range strings.Split(p.text, "\n") {
+		if m := tableHead.FindStringSubmatch(l); m != nil {
+			in = false
+			if m[1] == table {
+				if seen++; seen == n {
+					in, head = true, i+1
+				}
+			}
+			continue
+		}
+		if name, _, ok := strings.Cut(l, "="); in && ok && key != "" && strings.Trim(strings.TrimSpace(name), `"'`) == key {
+			return i + 1
+		}
+	}
+	return head
+}
+
+func (p *placer) fail(table string, n int, key, what string) error {
+	if key != "" {
+		what = table + "." + key + " " + what
+	}
+	return &ConfigError{ConfigName, p.line(table, n, key), what}
+}
+
+// CheckGlob says what is wrong with a glob, if anything is.
+func CheckGlob(glob string) error { return checkGlobs([]string{glob}) }

@@ -1,0 +1,163 @@
+// Package project knows where a project's root is, what its configuration
+// says, which of its files count, and the folder .thrush in which Thrush keeps
+// what it needs.
+package project
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+)
+
+// Project is a folder of sources under one root.
+type Project struct {
+	Root   string // absolute
+	Config *Config
+}
+
+// Find opens the project that a folder is in: the nearest folder upwards with a
+// thrush.toml, or else the top of the git work tree, or else the outermost
+// folder of an unbroken row with a go.mod or go.work, or else the folder itself.
+func Find(dir string) (*Project, error) {
+	dir, err := filepath.Abs(dir)
+	if err != nil {
+		return nil, err
+	}
+	p := &Project{Root: root(dir)}
+	p.Config, err = LoadConfig(p.Root)
+	return p, err
+}
+
+func root(dir string) string {
+	for _, marks := range [][]string{{ConfigName}, {".git"}, {"go.work"}, {"go.mod"}} {
+		for d := dir; ; d = filepath.Dir(d) {
+			for _, m := range marks {
+				if _, err := os.Lstat(filepath.Join(d, m)); err == nil {
+					return d
+				}
+			}
+			if d == filepath.Dir(d) {
+				break
+			}
+		}
+	}
+	return dir
+}
+
+// Dir is the folder in which Thrush keeps what it needs.
+func (p *Project) Dir(elements ...string) string {
+	return filepath.Join(append([]string{p.Root, ".thrush"}, elements...)...)
+}
+
+// MakeDir makes a folder under .thrush, and has .thrush ignore itself.
+func (p *Project) MakeDir(elements ...string) (string, error) {
+	dir := p.Dir(elements...)
+	if err := os.MkdirAll(dir, 0o777); err != nil {
+		return "", err
+	}
+	ignore := p.Dir(".gitignore")
+	if _, err := os.Lstat(ignore); errors.Is(err, fs.ErrNotExist) {
+		if err := WriteFile(ignore, []byte("*\n")); err != nil {
+			return "", err
+		}
+	}
+	return dir, nil
+}
+
+// Rel gives a path from the root, with slashes. It fails for what lies outside.
+func (p *Project) Rel(path string) (string, error) {
+	abs, err := filepath.Abs(path)
+	if err != nil {
+		return "", err
+	}
+	rel, err := filepath.Rel(p.Root, abs)
+	if err != nil || rel == ".." || strings.HasPrefix(rel, "../") {
+		return "", fmt.Errorf("%s lies outside the project %s", path, p.Root)
+	}
+	return filepath.ToSlash(rel), nil
+}
+
+// Recordings are the paths of the kept recordings, the newest first.
+func (p *Project) Recordings() ([]string, error) {
+	entries, err := os.ReadDir(p.Dir("recordings"))
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	}
+	var out []string
+	for _, e := range entries {
+		if strings.HasSuffix(e.Name(), ".thrush") && !strings.HasPrefix(e.Name(), ".") {
+			out = append(out, p.Dir("recordings", e.Name()))
+		}
+	}
+	slices.Reverse(out)
+	return out, err
+}
+
+// Keep writes a recording among the kept ones and gives its path. The name
+// sorts by time.
+func (p *Project) Keep(when time.Time, id string, data []byte) (string, error) {
+	dir, err := p.MakeDir("recordings")
+	if err != nil {
+		return "", err
+	}
+	path := filepath.Join(dir, when.UTC().Format("20060102T150405.000")+"-"+id+".thrush")
+	return path, WriteFile(path, data)
+}
+
+// WriteFile writes a file whole or not at all: under another name first, synced,
+// then renamed.
+func WriteFile(path string, data []byte) (err error) {
+	f, err := os.CreateTemp(filepath.Dir(path), "."+filepath.Base(path)+".*")
+	if err != nil {
+		return err
+	}
+	defer func() {
+		if err != nil {
+			_ = f.Close()
+			_ = os.Remove(f.Name())
+		}
+	}()
+	if _, err = f.Write(data); err != nil {
+		return err
+	}
+	if err = f.Chmod(0o666 &^ umask()); err != nil {
+		return err
+	}
+	if err = f.Sync(); err != nil {
+		return err
+	}
+	if err = f.Close(); err != nil {
+		return err
+	}
+	if err = os.Rename(f.Name(), path); err != nil {
+		return err
+	}
+	if d, openErr := os.Open(filepath.Dir(path)); openErr == nil {
+		_ = d.Sync()
+		_ = d.Close()
+	}
+	return nil
+}
+
+// WriteCache writes a file whole or not at all, as WriteFile does, but leaves it
+// to the system when it reaches the disk: what a cache holds can be made again.
+func WriteCache(path string, data []byte) error {
+	f, err := os.CreateTemp(filepath.Dir(path), ".new.*")
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(data)
+	err = errors.Join(err, f.Close())
+	if err == nil {
+		err = os.Rename(f.Name(), path)
+	}
+	if err != nil {
+		_ = os.Remove(f.Name())
+	}
+	return err
+}

@@ -1,0 +1,191 @@
+package recording
+
+import (
+	"fmt"
+
+	"github.com/fxamacker/cbor/v2"
+
+	"thrush/internal/core/site"
+)
+
+// wireTable is a site table as it is stored: columns of integers, which are
+// small and quick to read. docs/recording-format.md describes it.
+type wireTable struct {
+	Path     string `cbor:"path"`
+	Language string `cbor:"language"`
+	Unit     string `cbor:"unit"`
+	Digest   string `cbor:"digest"`
+	Level    uint8  `cbor:"level"`
+	Keep     uint8  `cbor:"keep"`
+	Lines    int    `cbor:"lines"`
+	Counters int    `cbor:"counters"`
+
+	FunctionNames []string `cbor:"function_names"`
+	FunctionSpans []uint32 `cbor:"function_spans"` // 4 a function
+	FunctionSums  []uint32 `cbor:"function_sums"`  // length, counters, length, …
+
+	StatementSpans     []uint32 `cbor:"statement_spans"` // 6 a statement: start, end, head
+	StatementFunctions []uint32 `cbor:"statement_functions"`
+	StatementSums      []uint32 `cbor:"statement_sums"`
+
+	DecisionKinds     []string `cbor:"decision_kinds"`
+	DecisionPlaces    []uint32 `cbor:"decision_places"` // 3 a decision: line, column, outcomes
+	DecisionFunctions []uint32 `cbor:"decision_functions"`
+	OutcomeLabels     []string `cbor:"outcome_labels"`
+	OutcomePlaces     []uint32 `cbor:"outcome_places"` // 2 an outcome
+	OutcomeSums       []uint32 `cbor:"outcome_sums"`
+
+	WaiverLines   []uint32 `cbor:"waiver_lines"` // 2 a waiver
+	WaiverReasons []string `cbor:"waiver_reasons"`
+	Continued     []uint32 `cbor:"continued"`
+}
+
+func putPos(to []uint32, places ...site.Pos) []uint32 {
+	for _, p := range places {
+		to = append(to, uint32(p.Line), uint32(p.Column))
+	}
+	return to
+}
+
+func putSum(to []uint32, s site.Sum) []uint32 {
+	return append(append(to, uint32(len(s))), s...)
+}
+
+// EncodeTable gives the stored form of a table.
+func EncodeTable(t *site.Table) ([]byte, error) {
+	w := wireTable{
+		Path: t.Path, Language: t.Language, Unit: t.Unit, Digest: t.Digest,
+		Level: uint8(t.Level), Keep: uint8(t.Keep), Lines: t.Lines, Counters: t.Counters,
+		Continued: t.Continued,
+	}
+	for _, f := range t.Functions {
+		w.FunctionNames = append(w.FunctionNames, f.Name)
+		w.FunctionSpans = putPos(w.FunctionSpans, f.Span.Start, f.Span.End)
+		w.FunctionSums = putSum(w.FunctionSums, f.Sum)
+	}
+	for _, s := range t.Statements {
+		w.StatementSpans = putPos(w.StatementSpans, s.Span.Start, s.Span.End, s.Head)
+		w.StatementFunctions = append(w.StatementFunctions, uint32(s.Function))
+		w.StatementSums = putSum(w.StatementSums, s.Sum)
+	}
+	for _, d := range t.Decisions {
+		w.DecisionKinds = append(w.DecisionKinds, d.Kind)
+		w.DecisionPlaces = append(putPos(w.DecisionPlaces, d.Pos), uint32(len(d.Outcomes)))
+		w.DecisionFunctions = append(w.DecisionFunctions, uint32(d.Function))
+		for _, o := range d.Outcomes {
+			w.OutcomeLabels = append(w.OutcomeLabels, o.Label)
+			w.OutcomePlaces = putPos(w.OutcomePlaces, o.Pos)
+			w.OutcomeSums = putSum(w.OutcomeSums, o.Sum)
+		}
+	}
+	for _, v := range t.Waivers {
+		w.WaiverLines = append(w.WaiverLines, uint32(v.Line), uint32(v.EndLine))
+		w.WaiverReasons = append(w.WaiverReasons, v.Reason)
+	}
+	return cbor.Marshal(w)
+}
+
+// DecodeTable reads the stored form of a table and checks that it holds
+// together: every sum names counters that exist, every site a function.
+func DecodeTable(data []byte) (*site.Table, error) {
+	var w wireTable
+	if err := cbor.Unmarshal(data, &w); err != nil {
+		return nil, fmt.Errorf("site table: %w", err)
+	}
+	r := &columns{counters: w.Counters, functions: len(w.FunctionNames)}
+	t := &site.Table{
+		Path: w.Path, Language: w.Language, Unit: w.Unit, Digest: w.Digest,
+		Level: site.Level(w.Level), Keep: site.Keep(w.Keep), Lines: w.Lines, Counters: w.Counters,
+		Continued: w.Continued,
+	}
+	if w.Counters < 0 || w.Counters > maxCounters {
+		r.bad = true
+	}
+	t.Functions = make([]site.Function, len(w.FunctionNames))
+	for i := range t.Functions {
+		t.Functions[i] = site.Function{Name: w.FunctionNames[i], Span: r.span(&w.FunctionSpans), Sum: r.sum(&w.FunctionSums)}
+	}
+	t.Statements = make([]site.Statement, len(w.StatementFunctions))
+	for i := range t.Statements {
+		t.Statements[i] = site.Statement{
+			Span: r.span(&w.StatementSpans), Head: r.pos(&w.StatementSpans),
+			Function: r.function(w.StatementFunctions[i]), Sum: r.sum(&w.StatementSums),
+		}
+	}
+	t.Decisions = make([]site.Decision, min(len(w.DecisionKinds), len(w.DecisionFunctions)))
+	labels := w.OutcomeLabels
+	for i := range t.Decisions {
+		d := site.Decision{Kind: w.DecisionKinds[i], Pos: r.pos(&w.DecisionPlaces), Function: r.function(w.DecisionFunctions[i])}
+		n := int(r.next(&w.DecisionPlaces))
+		if n > len(labels) {
+			r.bad = true
+		}
+		if r.bad {
+			break
+		}
+		d.Outcomes = make([]site.Outcome, n)
+		for j := range d.Outcomes {
+			d.Outcomes[j] = site.Outcome{Label: labels[j], Pos: r.pos(&w.OutcomePlaces), Sum: r.sum(&w.OutcomeSums)}
+		}
+		labels = labels[n:]
+		t.Decisions[i] = d
+	}
+	for _, reason := range w.WaiverReasons {
+		t.Waivers = append(t.Waivers, site.Waiver{Line: int(r.next(&w.WaiverLines)), EndLine: int(r.next(&w.WaiverLines)), Reason: reason})
+	}
+	if r.bad {
+		return nil, fmt.Errorf("site table of %q does not hold together", w.Path)
+	}
+	return t, nil
+}
+
+const maxCounters = 1 << 28
+
+// columns takes values off the front of columns and notes when one runs out.
+type columns struct {
+	counters, functions int
+	bad                 bool
+}
+
+func (r *columns) next(from *[]uint32) uint32 {
+	if len(*from) == 0 {
+		r.bad = true
+		return 0
+	}
+	v := (*from)[0]
+	*from = (*from)[1:]
+	return v
+}
+
+func (r *columns) pos(from *[]uint32) site.Pos {
+	line := r.next(from)
+	return site.Pos{Line: int(line), Column: int(r.next(from))}
+}
+
+func (r *columns) span(from *[]uint32) site.Span {
+	start := r.pos(from)
+	return site.Span{Start: start, End: r.pos(from)}
+}
+
+func (r *columns) function(i uint32) int {
+	if int(i) >= r.functions {
+		r.bad = true
+	}
+	return int(i)
+}
+
+func (r *columns) sum(from *[]uint32) site.Sum {
+	n := int(r.next(from))
+	if n > len(*from) {
+		r.bad = true
+		return nil
+	}
+	s := (*from)[:n:n]
+	*from = (*from)[n:]
+	for _, c := range s {
+		if int(c) >= r.counters {
+			r.bad = true
+		}
+	}
+	return s
+}

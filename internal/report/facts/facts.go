@@ -1,0 +1,37 @@
+// Package facts gives the shapes in which commands print facts as JSON. They
+// are described in docs/schema/ and versioned by the field schema.
+package facts
+
+import (
+	"thrush/internal/core/coverage"
+	"thrush/internal/recording"
+)
+
+// TallyFile is a file in a tally.
+type TallyFile struct {
+	Path     string `json:"path"`
+	Language string `json:"language"`
+	coverage.Totals
+}
+
+// TallyDocument is thrush.tally/1.
+type TallyDocument struct {
+	Schema     string                 `json:"schema"`
+	Totals     coverage.Totals        `json:"totals"`
+	Files      []TallyFile            `json:"files"`
+	Unmeasured []recording.Unmeasured `json:"unmeasured"`
+	LeftOut    recording.LeftOut      `json:"left_out"`
+}
+
+// Tally gives the document for files of a recording.
+func Tally(files []*coverage.File, info recording.Info) TallyDocument {
+	d := TallyDocument{Schema: "thrush.tally/1", Files: []TallyFile{}, Unmeasured: info.Unmeasured, LeftOut: info.LeftOut}
+	if d.Unmeasured == nil {
+		d.Unmeasured = []recording.Unmeasured{}
+	}
+	for _, f := range files {
+		d.Totals = d.Totals.Add(f.Totals)
+		d.Files = append(d.Files, TallyFile{f.Path, f.Language, f.Totals})
+	}
+	return d
+}

@@ -1,0 +1,231 @@
+// Package term draws facts for a terminal: gauges, marks and tables in the
+// colours that docs/decisions.md explains. Text from outside, such as source
+// lines and file names, is made harmless first.
+package term
+
+import (
+	"fmt"
+	"io"
+	"os"
+	"strings"
+	"unicode/utf8"
+
+	"charm.land/lipgloss/v2"
+	"github.com/charmbracelet/colorprofile"
+	"golang.org/x/term"
+
+	"thrush/internal/core/coverage"
+)
+
+// Out is where facts are drawn.
+type Out struct {
+	io.Writer
+	// Terminal says that a person reads it: marks, gauges and colours are for
+	// them. Otherwise the text is plain and easy to search.
+	Terminal bool
+	Width    int // columns
+}
+
+// Stdout is the standard output.
+func Stdout() *Out { return New(os.Stdout, os.Environ()) }
+
+// Stderr is the standard error output.
+func Stderr() *Out { return New(os.Stderr, os.Environ()) }
+
+// New makes an Out of a file. Colours are left out where the file is no
+// terminal, where it has none, and where NO_COLOR is set.
+func New(f *os.File, env []string) *Out {
+	o := &Out{Writer: colorprofile.NewWriter(f, env), Width: 100}
+	if term.IsTerminal(int(f.Fd())) {
+		o.Terminal = true
+		if w, _, err := term.GetSize(int(f.Fd())); err == nil && w > 0 {
+			o.Width = w
+		}
+	}
+	return o
+}
+
+// The palette: safe for colour-blind eyes, readable on light and on dark.
+var (
+	ran    = lipgloss.NewStyle().Foreground(lipgloss.Color("#23958d"))
+	part   = lipgloss.NewStyle().Foreground(lipgloss.Color("#9b6bc7"))
+	none   = lipgloss.NewStyle().Foreground(lipgloss.Color("#db6524"))
+	waived = lipgloss.NewStyle().Foreground(lipgloss.Color("#868d96"))
+	edge   = lipgloss.NewStyle().Foreground(lipgloss.Color("#4486c6"))
+	bold   = lipgloss.NewStyle().Bold(true)
+)
+
+// Strong, Faint, Good, Half, Bad and Edge colour a text.
+func Strong(s string) string { return bold.Render(s) }
+
+// Faint is for what matters least.
+func Faint(s string) string { return waived.Render(s) }
+
+// Good is for what ran.
+func Good(s string) string { return ran.Render(s) }
+
+// Half is for what ran in part.
+func Half(s string) string { return part.Render(s) }
+
+// Bad is for what did not run.
+func Bad(s string) string { return none.Render(s) }
+
+// Edge is for what changed.
+func Edge(s string) string { return edge.Render(s) }
+
+// Mark is the one-column mark of a line's state.
+func Mark(s coverage.State) string {
+	switch s {
+	case coverage.Full:
+		return ran.Render("▮")
+	case coverage.Part:
+		return part.Render("◧")
+	case coverage.None:
+		return none.Render("▯")
+	case coverage.Waived:
+		return waived.Render("▨")
+	}
+	return " "
+}
+
+// Gauge draws a ratio: full blocks for what ran, a half one for the rest of a
+// block, empty ones for what did not. Only all of it fills the gauge, and only
+// nothing leaves it empty.
+func Gauge(r coverage.Ratio, width int) string {
+	if r.Total == 0 {
+		return strings.Repeat(" ", width)
+	}
+	full := r.Covered * width / r.Total
+	half := 0
+	if full < width && (r.Covered*width*2/r.Total)%2 == 1 || r.Covered > 0 && full == 0 {
+		half = 1
+	}
+	return ran.Render(strings.Repeat("▮", full)) + part.Render(strings.Repeat("◧", half)) +
+		none.Render(strings.Repeat("▯", width-full-half))
+}
+
+// Percent writes a ratio as a percentage with two digits, rounded down.
+func Percent(r coverage.Ratio) string {
+	if r.Total == 0 {
+		return "–"
+	}
+	h := r.HundredthsPercent()
+	return fmt.Sprintf("%d.%02d%%", h/100, h%100)
+}
+
+// Of writes a ratio as covered/total.
+func Of(r coverage.Ratio) string {
+	if r.Total == 0 {
+		return "–"
+	}
+	return fmt.Sprintf("%d/%d", r.Covered, r.Total)
+}
+
+// Change writes how a percentage moved, in points, or nothing if it did not.
+func Change(was, now coverage.Ratio) string {
+	d := now.HundredthsPercent() - was.HundredthsPercent()
+	switch {
+	case was.Total == 0 || now.Total == 0 || d == 0:
+		return ""
+	case d > 0:
+		return ran.Render(fmt.Sprintf("▲ %d.%02d", d/100, d%100))
+	}
+	return none.Render(fmt.Sprintf("▼ %d.%02d", -d/100, -d%100))
+}
+
+// Safe makes a text from outside harmless on a terminal: control characters,
+// escape sequences and what turns the direction of writing are spelled out.
+func Safe(s string) string {
+	clean := true
+	for _, c := range s {
+		if unsafe(c) {
+			clean = false
+			break
+		}
+	}
+	if clean && utf8.ValidString(s) {
+		return s
+	}
+	var b strings.Builder
+	for i := 0; i < len(s); {
+		c, n := utf8.DecodeRuneInString(s[i:])
+		switch {
+		case c == utf8.RuneError && n == 1:
+			fmt.Fprintf(&b, `\x%02x`, s[i])
+		case c == '\t':
+			b.WriteByte('\t')
+		case c == '\n':
+			b.WriteString(`\n`)
+		case unsafe(c) && c < 0x80:
+			fmt.Fprintf(&b, `\x%02x`, c)
+		case unsafe(c):
+			fmt.Fprintf(&b, `\u%04x`, c)
+		default:
+			b.WriteRune(c)
+		}
+		i += n
+	}
+	return b.String()
+}
+
+func unsafe(c rune) bool {
+	return c < ' ' || c >= 0x7f && c < 0xa0 || c >= 0x202a && c <= 0x202e || c >= 0x2066 && c <= 0x2069 ||
+		c == 0x200e || c == 0x200f || c == 0x061c || c == 0x2028 || c == 0x2029
+}
+
+// Width is the number of columns a text takes.
+func Width(s string) int { return lipgloss.Width(s) }
+
+// Pad fills a text up with blanks on the right; PadLeft on the left.
+func Pad(s string, width int) string { return s + strings.Repeat(" ", max(0, width-Width(s))) }
+
+// PadLeft fills a text up with blanks on the left.
+func PadLeft(s string, width int) string { return strings.Repeat(" ", max(0, width-Width(s))) + s }
+
+// Cut shortens a text to a number of columns, in the middle if it is a path.
+func Cut(s string, width int) string {
+	if Width(s) <= width {
+		return s
+	}
+	r := []rune(s)
+	if width < 2 || len(r) <= width {
+		return string(r[:min(len(r), max(0, width))])
+	}
+	if strings.Contains(s, "/") {
+		tail := width / 2
+		return string(r[:width-tail-1]) + "…" + string(r[len(r)-tail:])
+	}
+	return string(r[:width-1]) + "…"
+}
+
+// Plural writes a number with its noun.
+func Plural(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%s %s", Number(uint64(n)), many)
+}
+
+// Number writes a number with its digits in groups of three.
+func Number(n uint64) string {
+	s := fmt.Sprint(n)
+	for i := len(s) - 3; i > 0; i -= 3 {
+		s = s[:i] + "," + s[i:]
+	}
+	return s
+}
+
+// Short writes a count in at most five columns.
+func Short(n uint64) string {
+	switch {
+	case n < 100_000:
+		return fmt.Sprint(n)
+	case n < 10_000_000:
+		return fmt.Sprintf("%dk", n/1000)
+	case n < 10_000_000_000:
+		return fmt.Sprintf("%dM", n/1_000_000)
+	case n < 10_000_000_000_000:
+		return fmt.Sprintf("%dG", n/1_000_000_000)
+	}
+	return fmt.Sprintf("%dT", n/1_000_000_000_000)
+}

@@ -1,0 +1,120 @@
+package term
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"thrush/internal/core/coverage"
+	"thrush/internal/core/gaps"
+	"thrush/internal/core/tally"
+	"thrush/internal/recording"
+)
+
+// Summary is what is said after a command was recorded.
+type Summary struct {
+	Info      recording.Info
+	ID        string
+	Totals    coverage.Totals
+	Was       *coverage.Totals // of the last recording with the same label
+	Items     []tally.Item
+	Gaps      []gaps.Gap
+	NotLoaded int // files that no process had in it
+}
+
+// Summary prints a few lines: the totals, what moved, the least tested files
+// and what to do next.
+func (o *Out) Summary(s Summary) {
+	label := ""
+	if len(s.Info.Labels) > 0 {
+		label = " · " + Safe(strings.Join(s.Info.Labels, ", "))
+	}
+	fmt.Fprintln(o)
+	fmt.Fprintf(o, "%s %s%s %s\n", Strong("thrush"), "recorded "+s.ID, label,
+		Faint("· "+Plural(s.Info.Processes, "process", "processes")))
+	row := func(name string, now coverage.Ratio, was coverage.Ratio) {
+		if now.Total == 0 {
+			return
+		}
+		change := ""
+		if s.Was != nil {
+			change = Change(was, now)
+			if change == "" && was.Total > 0 {
+				change = Faint("unchanged")
+			}
+		}
+		fmt.Fprintf(o, "  %-10s %s %8s  %s  %s\n", name, Gauge(now, 20), Percent(now), Pad(Of(now), 13), change)
+	}
+	was := coverage.Totals{}
+	if s.Was != nil {
+		was = *s.Was
+	}
+	row("lines", s.Totals.Lines, was.Lines)
+	row("branches", s.Totals.Branches, was.Branches)
+	row("functions", s.Totals.Functions, was.Functions)
+	o.leastTested(s.Items)
+	for _, n := range aside(s) {
+		fmt.Fprintln(o, "  "+Faint(n))
+	}
+	o.next(s)
+}
+
+// leastTested names the files with the most lines that did not run.
+func (o *Out) leastTested(items []tally.Item) {
+	items = slices.Clone(items)
+	slices.SortStableFunc(items, func(a, b tally.Item) int {
+		return cmp.Or(cmp.Compare(b.Totals.Lines.Missing(), a.Totals.Lines.Missing()), strings.Compare(a.Path, b.Path))
+	})
+	items = slices.DeleteFunc(items[:min(3, len(items))], func(i tally.Item) bool { return i.Totals.Lines.Missing() == 0 })
+	if len(items) == 0 {
+		return
+	}
+	width := 0
+	for _, i := range items {
+		width = max(width, Width(Safe(i.Path)))
+	}
+	width = min(width, max(20, o.Width-40))
+	fmt.Fprintln(o, "  "+Faint("most left to run"))
+	for _, i := range items {
+		fmt.Fprintf(o, "    %s  %8s  %s\n", Pad(Cut(Safe(i.Path), width), width), Percent(i.Totals.Lines),
+			Plural(i.Totals.Lines.Missing(), "line", "lines")+" never ran")
+	}
+}
+
+// aside says what the totals do not hold.
+func aside(s Summary) []string {
+	var out []string
+	if s.NotLoaded > 0 {
+		out = append(out, Plural(s.NotLoaded, "file was", "files were")+" in no program that ran; every line of it counts as not run")
+		if s.NotLoaded > 1 {
+			out[0] = Plural(s.NotLoaded, "file was", "files were") + " in no program that ran; every line of them counts as not run"
+		}
+	}
+	if n := len(s.Info.Unmeasured); n > 0 {
+		out = append(out, Plural(n, "file is", "files are")+" unmeasured: thrush tally --unmeasured says why")
+	}
+	var left []string
+	for _, l := range []struct {
+		n    int
+		what string
+	}{{s.Info.LeftOut.Tests, "of tests"}, {s.Info.LeftOut.Generated, "generated or vendored"}, {s.Info.LeftOut.Skipped, "skipped"}} {
+		if l.n > 0 {
+			left = append(left, fmt.Sprintf("%d %s", l.n, l.what))
+		}
+	}
+	if len(left) > 0 {
+		out = append(out, "left out of the totals: files "+strings.Join(left, ", "))
+	}
+	return out
+}
+
+// next says what to do now.
+func (o *Out) next(s Summary) {
+	if len(s.Gaps) == 0 {
+		fmt.Fprintln(o, "  "+Good("everything ran")+Faint(" · thrush gate judges it against your rules"))
+		return
+	}
+	g := s.Gaps[0]
+	fmt.Fprintf(o, "  next: %s:%d %s %s %s\n", Safe(g.Path), g.Line, Safe(g.Function), g.What, Faint("(thrush gaps lists more)"))
+}

@@ -1,0 +1,92 @@
+package term
+
+import (
+	"fmt"
+
+	"thrush/internal/core/coverage"
+)
+
+// Row is a line of a tally.
+type Row struct {
+	Name   string
+	Indent int
+	Strong bool
+	Totals coverage.Totals
+	Was    *coverage.Totals // to show the change against, if any
+}
+
+const gaugeWidth = 10
+
+// Tally draws rows of totals and their sum.
+func (o *Out) Tally(head string, rows []Row, total Row) {
+	branches := total.Totals.Branches.Total > 0
+	waived := total.Totals.WaivedLines > 0
+	nameWidth := Width(head)
+	for _, r := range append(rows, total) {
+		nameWidth = max(nameWidth, 2*r.Indent+Width(Safe(r.Name)))
+	}
+	room := o.Width - 34 - gaugeWidth*b2i(o.Terminal)
+	if branches {
+		room -= 20
+	}
+	if waived {
+		room -= 8
+	}
+	if o.Terminal {
+		nameWidth = min(nameWidth, max(20, room))
+	}
+	cell := func(r coverage.Ratio) string { return fmt.Sprintf("%8s %11s", Percent(r), Of(r)) }
+	gauge := ""
+	if o.Terminal {
+		gauge = Pad("", gaugeWidth+2)
+	}
+	line := Pad(head, nameWidth) + "  " + gauge + PadLeft("lines", 20)
+	if branches {
+		line += PadLeft("branches", 22)
+	}
+	line += PadLeft("functions", 11)
+	if waived {
+		line += PadLeft("waived", 8)
+	}
+	fmt.Fprintln(o, Faint(line))
+	draw := func(r Row) {
+		name := Cut(Pad("", 2*r.Indent)+Safe(r.Name), nameWidth)
+		if r.Strong {
+			name = Strong(name)
+		}
+		fmt.Fprint(o, Pad(name, nameWidth), "  ")
+		if o.Terminal {
+			fmt.Fprint(o, Gauge(r.Totals.Lines, gaugeWidth), "  ")
+		}
+		fmt.Fprint(o, cell(r.Totals.Lines))
+		if branches {
+			fmt.Fprint(o, "  ", cell(r.Totals.Branches))
+		}
+		fmt.Fprint(o, PadLeft(Of(r.Totals.Functions), 11))
+		if waived {
+			w := ""
+			if r.Totals.WaivedLines > 0 {
+				w = fmt.Sprint(r.Totals.WaivedLines)
+			}
+			fmt.Fprint(o, PadLeft(w, 8))
+		}
+		if r.Was != nil {
+			if c := Change(r.Was.Lines, r.Totals.Lines); c != "" {
+				fmt.Fprint(o, "  ", c)
+			}
+		}
+		fmt.Fprintln(o)
+	}
+	for _, r := range rows {
+		draw(r)
+	}
+	total.Strong = true
+	draw(total)
+}
+
+func b2i(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}

@@ -1,0 +1,59 @@
+// Package golang holds the text that is put at the end of a woven Go file: its
+// counters, and the code that maps them onto a file of the process before
+// anything else of the file runs.
+//
+// The text stands on its own, so that a file can be built by itself (go run
+// FILE), needs no other package than the standard library's runtime, syscall
+// and unsafe, and compiles for every system; only on Linux does it report.
+package golang
+
+import (
+	_ "embed"
+	"fmt"
+	"strconv"
+	"strings"
+
+	"thrush/internal/core/site"
+)
+
+//go:embed counters.go.txt
+var counters string
+
+// Magic begins the counters of one woven file in a process's counter file. It
+// is followed by the unit (32 bytes), the number of counters (8 hexadecimal
+// digits), the bytes per counter (1 digit), padded to HeaderSize bytes.
+const Magic = "thrush counters\n"
+
+// HeaderSize is the number of bytes before the first counter.
+const HeaderSize = 64
+
+// DirVariable is the environment variable that names the folder of counter files.
+const DirVariable = "THRUSH_COUNTERS"
+
+// Imports are the imports the text needs, with prefix naming them apart.
+func Imports(prefix string) string {
+	return fmt.Sprintf(`;import %[1]s_r "runtime";import %[1]s_s "syscall";import %[1]s_u "unsafe"`, prefix)
+}
+
+// Start declares the variable whose initialisation maps the counters.
+func Start(prefix string) string {
+	return fmt.Sprintf(`;var %[1]s_on = %[1]s_start()`, prefix)
+}
+
+// Counters is the text for a file of the given table. home is the folder for
+// counter files of processes that DirVariable does not reach.
+func Counters(prefix string, t *site.Table, home string) string {
+	width, kind, op := 8, "uint64", "++"
+	if t.Keep == site.Hits {
+		width, kind, op = 1, "uint8", " = 1"
+	}
+	header := fmt.Sprintf("%s%s%08x%d", Magic, t.Unit, t.Counters, width)
+	return strings.NewReplacer(
+		"@P", prefix,
+		"@N", strconv.Itoa(t.Counters),
+		"@T", kind,
+		"@OP", op,
+		"@D", strconv.Quote(home),
+		"@H", strconv.Quote(header),
+	).Replace(counters)
+}

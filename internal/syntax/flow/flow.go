@@ -1,0 +1,161 @@
+// Package flow is the shape in which every language's syntax hands a source
+// file to the weaver: functions, and in them statements in the order in which
+// control reaches them, each with the places where text may be woven in.
+//
+// A front end builds it, one folder a language; the weaver decides from it
+// alone where probes must stand.
+package flow
+
+import (
+	"thrush/internal/core/site"
+	"thrush/internal/core/waiver"
+)
+
+// File is one source file.
+type File struct {
+	Functions []*Function // outermost first, in the order of the text
+	// Notes are the comments that speak to Thrush.
+	Notes []waiver.Note
+	// Blocks are the stretches between braces, for waivers to name.
+	Blocks []site.Block
+	Lines  int
+	// Code are the lines, in order, that carry more than blanks, comments and
+	// closing brackets.
+	Code []uint32
+	// Generated says that the file declares itself written by a program.
+	Generated bool
+	// Constraint is what must hold for the file to be built, in the
+	// language's own words, or empty.
+	Constraint string
+	// Moved says that the file itself gives its lines other names or numbers.
+	Moved bool
+	// Start is the place of the first token, Imports the byte offset where
+	// imports may be added, Declare that where declarations may.
+	Start            site.Pos
+	StartAt          int
+	Imports, Declare int
+}
+
+// Function is a function, a method or a function literal.
+type Function struct {
+	Name string
+	Span site.Span
+	Body *Block
+}
+
+// Block is a list of statements with room for probes at its two ends.
+type Block struct {
+	Open  int // byte offset just inside the beginning
+	Close int // byte offset just before the end
+	Nodes []Node
+}
+
+// Node is a statement: *Plain, *Jump, *Branch, *Loop, *Choice, *Label or
+// *Nested.
+type Node interface {
+	head() *Stmt
+}
+
+// Stmt is what all statements have.
+type Stmt struct {
+	At   int // byte offset where a probe that runs just before it may stand
+	Span site.Span
+	Head site.Pos // where its own text ends and that of nested statements begins
+	// Counted is false for what has no effect when it runs, such as a type
+	// declaration, and for what is counted through its parts.
+	Counted bool
+	// Leaves says that control may leave within the statement instead of
+	// going on to the next: it calls, may panic, or may block for ever.
+	Leaves bool
+	// Literals are the function literals inside it, not those inside
+	// statements nested in it.
+	Literals []*Function
+}
+
+func (s *Stmt) head() *Stmt { return s }
+
+// Head gives what all statements have.
+func Head(n Node) *Stmt { return n.head() }
+
+// Plain is a statement after which control goes to the next one, or leaves.
+type Plain struct {
+	Stmt
+}
+
+// JumpKind says where a jump goes.
+type JumpKind uint8
+
+// The kinds of jumps.
+const (
+	Away     JumpKind = iota // out of the function: return, panic
+	Break                    // out of Target
+	Continue                 // to the next round of Target
+	Goto                     // to the label
+	Fall                     // into the next arm of Target
+)
+
+// Jump is a statement after which control never goes to the next one.
+type Jump struct {
+	Stmt
+	Kind   JumpKind
+	Target Node   // the loop or choice, for Break and Continue
+	Into   *Arm   // for Fall
+	Label  *Label // the label it names, if any
+	From   int    // byte offset of the statement
+	End    int    // byte offset after the statement
+}
+
+// Branch is a two-way decision.
+type Branch struct {
+	Stmt
+	CondAt     site.Pos
+	CondLeaves bool // control may leave while the condition is worked out
+	Then       *Block
+	Else       *Block  // nil where there is none
+	ElseIf     *Branch // the branch that hangs on its else, if any
+	From, End  int     // byte offsets of the whole statement
+	Listed     bool    // false when it hangs on another branch's else
+}
+
+// Loop is any loop.
+type Loop struct {
+	Stmt
+	Endless bool // only a jump leaves it
+	Body    *Block
+	End     int // byte offset after the whole statement
+}
+
+// Choice is an n-way decision.
+type Choice struct {
+	Stmt
+	Kind string
+	Arms []*Arm
+	// Misses says that control may fall past all arms.
+	Misses bool
+	Close  int // byte offset just before the end
+}
+
+// Arm is one way through a choice.
+type Arm struct {
+	Label string
+	Pos   site.Pos
+	Block
+	FallenInto bool // the arm before it may fall into it
+}
+
+// Label names the statement after it.
+type Label struct {
+	Stmt
+	Name  string
+	After int  // byte offset after the label itself
+	Inner Node // its At is that of the label
+	Gotos []*Jump
+	// Breaks and Continues tell how many of them name the label.
+	Breaks, Continues int
+}
+
+// Nested is a block that stands as a statement.
+type Nested struct {
+	Stmt
+	Body *Block
+}

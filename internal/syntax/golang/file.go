@@ -1,0 +1,217 @@
+// Package golang reads Go source text into the flow that the weaver works on.
+package golang
+
+import (
+	"bytes"
+	"fmt"
+	"go/ast"
+	"go/build/constraint"
+	"go/parser"
+	"go/token"
+	"regexp"
+	"strings"
+	"unicode/utf8"
+
+	"thrush/internal/core/site"
+	"thrush/internal/core/waiver"
+	"thrush/internal/syntax/flow"
+)
+
+// generated is the line by which a Go file says that a program wrote it
+// (go help generate).
+var generated = regexp.MustCompile(`(?m)^// Code generated .* DO NOT EDIT\.\r?$`)
+
+// Read parses a Go file. The error says why a file cannot be woven.
+func Read(name string, source []byte) (*flow.File, error) {
+	if !utf8.Valid(source) {
+		return nil, fmt.Errorf("not UTF-8 text")
+	}
+	fset := token.NewFileSet()
+	parsed, err := parser.ParseFile(fset, name, source, parser.ParseComments|parser.SkipObjectResolution)
+	if err != nil {
+		return nil, fmt.Errorf("does not parse: %s", firstError(err))
+	}
+	r := &reader{
+		source: source,
+		file:   fset.File(parsed.FileStart),
+		names:  declaredNames(parsed),
+		paths:  importPaths(parsed),
+	}
+	out := &flow.File{
+		Lines:     bytes.Count(source, []byte("\n")),
+		Generated: isGenerated(source[:r.offset(parsed.Package)]),
+		Start:     r.pos(parsed.Package),
+		StartAt:   r.offset(parsed.Package),
+		Imports:   r.offset(parsed.Name.End()),
+		Declare:   r.offset(parsed.Name.End()),
+		Moved:     hasLineDirective(parsed),
+	}
+	if len(source) > 0 && source[len(source)-1] != '\n' {
+		out.Lines++
+	}
+	for _, d := range parsed.Decls {
+		switch d := d.(type) {
+		case *ast.GenDecl:
+			if d.Tok == token.IMPORT {
+				out.Declare = r.offset(d.End())
+			}
+			outer := &naming{name: "glob"}
+			out.Functions = append(out.Functions, r.literals(outer, d)...)
+		case *ast.FuncDecl:
+			if d.Body != nil && d.Name.Name != "_" {
+				out.Functions = append(out.Functions, r.function(d))
+			}
+		}
+	}
+	out.Blocks = r.blocks
+	out.Code = r.codeLines(parsed)
+	out.Notes, out.Constraint = r.comments(parsed)
+	return out, nil
+}
+
+func firstError(err error) string {
+	text, _, _ := strings.Cut(err.Error(), "\n")
+	text = strings.TrimSuffix(text, " (and more errors)")
+	if _, rest, ok := strings.Cut(text, ".go:"); ok {
+		return "line " + rest
+	}
+	return text
+}
+
+func isGenerated(head []byte) bool { return generated.Match(head) }
+
+func hasLineDirective(f *ast.File) bool {
+	for _, g := range f.Comments {
+		for _, c := range g.List {
+			if strings.HasPrefix(c.Text, "//line ") || strings.HasPrefix(c.Text, "/*line ") {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// declaredNames are all names the file declares anywhere, so that a built-in
+// function or an import of the same name is not mistaken for it.
+func declaredNames(f *ast.File) map[string]bool {
+	names := map[string]bool{}
+	add := func(ids ...*ast.Ident) {
+		for _, id := range ids {
+			names[id.Name] = true
+		}
+	}
+	ast.Inspect(f, func(n ast.Node) bool {
+		switch n := n.(type) {
+		case *ast.FuncDecl:
+			if n.Recv == nil {
+				add(n.Name)
+			}
+		case *ast.Field:
+			add(n.Names...)
+		case *ast.ValueSpec:
+			add(n.Names...)
+		case *ast.TypeSpec:
+			add(n.Name)
+		case *ast.AssignStmt:
+			if n.Tok == token.DEFINE {
+				for _, e := range n.Lhs {
+					if id, ok := e.(*ast.Ident); ok {
+						add(id)
+					}
+				}
+			}
+		case *ast.RangeStmt:
+			for _, e := range []ast.Expr{n.Key, n.Value} {
+				if id, ok := e.(*ast.Ident); ok {
+					add(id)
+				}
+			}
+		}
+		return true
+	})
+	return names
+}
+
+// importPaths maps the names under which packages are imported to their paths.
+func importPaths(f *ast.File) map[string]string {
+	paths := map[string]string{}
+	for _, s := range f.Imports {
+		path := strings.Trim(s.Path.Value, "`\"")
+		name := path[strings.LastIndexByte(path, '/')+1:]
+		if s.Name != nil {
+			name = s.Name.Name
+		}
+		paths[name] = path
+	}
+	return paths
+}
+
+// reader turns the syntax tree of one file into flow.
+type reader struct {
+	source []byte
+	file   *token.File
+	names  map[string]bool
+	paths  map[string]string
+	blocks []site.Block
+	fn     *scope
+}
+
+func (r *reader) offset(p token.Pos) int { return r.file.Offset(p) }
+
+func (r *reader) pos(p token.Pos) site.Pos {
+	at := r.file.PositionFor(p, false)
+	return site.Pos{Line: at.Line, Column: at.Column}
+}
+
+func (r *reader) span(n ast.Node) site.Span {
+	return site.Span{Start: r.pos(n.Pos()), End: r.pos(n.End())}
+}
+
+func (r *reader) comments(f *ast.File) (notes []waiver.Note, built string) {
+	for _, g := range f.Comments {
+		top := g.End() < f.Package
+		for _, c := range g.List {
+			if top && constraint.IsGoBuild(c.Text) {
+				built = c.Text
+			}
+			text := strings.TrimSuffix(strings.TrimPrefix(strings.TrimPrefix(c.Text, "//"), "/*"), "*/")
+			if !strings.HasPrefix(strings.TrimSpace(text), "thrush:") {
+				continue
+			}
+			at := r.offset(c.Pos())
+			lineStart := bytes.LastIndexByte(r.source[:at], '\n') + 1
+			notes = append(notes, waiver.Note{
+				Line:  r.pos(c.Pos()).Line,
+				Next:  r.pos(g.End()).Line + 1,
+				Alone: len(bytes.TrimSpace(r.source[lineStart:at])) == 0,
+				Top:   top,
+				Text:  text,
+			})
+		}
+	}
+	return notes, built
+}
+
+// codeLines are the lines that carry more than blanks, comments and closing
+// brackets.
+func (r *reader) codeLines(f *ast.File) []uint32 {
+	text := bytes.Clone(r.source)
+	for _, g := range f.Comments {
+		for _, c := range g.List {
+			for i := r.offset(c.Pos()); i < min(r.offset(c.Pos())+len(c.Text), len(text)); i++ {
+				if text[i] != '\n' {
+					text[i] = ' '
+				}
+			}
+		}
+	}
+	var lines []uint32
+	for i := range bytes.Count(text, []byte("\n")) + 1 {
+		line, rest, _ := bytes.Cut(text, []byte("\n"))
+		text = rest
+		if len(bytes.Trim(line, " \t\r\f\v)}],;")) > 0 {
+			lines = append(lines, uint32(i+1))
+		}
+	}
+	return lines
+}

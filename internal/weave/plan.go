@@ -1,0 +1,393 @@
+// Package weave decides where probes stand in a source file and puts them
+// there.
+//
+// The decision is the same for every language: it is taken on the flow of
+// statements, and a Dialect spells it out. A probe is placed only where no
+// earlier probe can speak for a statement, that is at the entry of a function,
+// of each outcome of a decision, and after a statement in which control may
+// have left. Where ways join again, the counts of the ways are added; nothing
+// is ever subtracted.
+package weave
+
+import (
+	"thrush/internal/core/site"
+	"thrush/internal/syntax/flow"
+)
+
+// maxTerms is the longest sum a site may have before a counter of its own is
+// cheaper to keep than the sum.
+const maxTerms = 6
+
+// state is what is known about how often control reaches a place.
+type state struct {
+	kind stateKind
+	sum  site.Sum
+}
+
+type stateKind uint8
+
+const (
+	pending stateKind = iota // not known: the next statement needs a counter
+	known                    // sum tells
+	dead                     // control does not get here
+)
+
+func counted(s site.Sum) state { return state{known, s} }
+
+// join is the state where two ways meet.
+func join(a, b state) state {
+	switch {
+	case a.kind == dead:
+		return b
+	case b.kind == dead:
+		return a
+	case a.kind == pending || b.kind == pending || len(a.sum)+len(b.sum) > maxTerms:
+		return state{kind: pending}
+	}
+	sum := make(site.Sum, 0, len(a.sum)+len(b.sum))
+	return counted(append(append(sum, a.sum...), b.sum...))
+}
+
+// planner walks a file's flow, hands out counters and collects the table and
+// the edits.
+type planner struct {
+	table   *site.Table
+	dialect Dialect
+	edits   []edit
+	names   int // helper names handed out: labels and flags
+	fn      *function
+}
+
+// function is what is gathered while one function is walked.
+type function struct {
+	index  int
+	open   int
+	breaks map[flow.Node]*exits
+	falls  map[*flow.Arm]*fall
+	moved  map[*flow.Label]int // breaks that no longer name the label
+}
+
+// exits gathers the breaks out of a loop or a choice.
+type exits struct {
+	state state
+	label string // where breaks are led, for loops with a condition
+	used  bool
+}
+
+// fall is how control falls into an arm from the one before.
+type fall struct {
+	flag  string
+	state state
+}
+
+type edit struct {
+	at, del int
+	text    string
+}
+
+func (p *planner) insert(at int, text string) { p.edits = append(p.edits, edit{at: at, text: text}) }
+
+// place puts a new counter at an offset and gives the state from there on.
+func (p *planner) place(at int, text func(counter uint32) string) state {
+	c := uint32(p.table.Counters)
+	p.table.Counters++
+	p.insert(at, text(c))
+	return counted(site.Sum{c})
+}
+
+func (p *planner) probe(at int) state { return p.place(at, p.dialect.Probe) }
+
+func (p *planner) branches() bool { return p.table.Level >= site.Branches }
+
+func (p *planner) name() int {
+	p.names++
+	return p.names
+}
+
+func (p *planner) function(f *flow.Function) {
+	outer := p.fn
+	p.fn = &function{
+		index:  len(p.table.Functions),
+		open:   f.Body.Open,
+		breaks: map[flow.Node]*exits{},
+		falls:  map[*flow.Arm]*fall{},
+		moved:  map[*flow.Label]int{},
+	}
+	entry := p.probe(f.Body.Open)
+	p.table.Functions = append(p.table.Functions, site.Function{Name: f.Name, Span: f.Span, Sum: entry.sum})
+	p.list(f.Body.Nodes, entry)
+	p.fn = outer
+}
+
+func (p *planner) list(nodes []flow.Node, s state) state {
+	for _, n := range nodes {
+		s = p.node(n, s)
+	}
+	return s
+}
+
+// arrive makes sure that the count at a statement is known, notes the
+// statement and looks into its function literals.
+func (p *planner) arrive(h *flow.Stmt, s state) state {
+	if h.Counted && s.kind != known {
+		s = p.probe(h.At)
+	}
+	if h.Counted {
+		p.table.Statements = append(p.table.Statements,
+			site.Statement{Span: h.Span, Head: h.Head, Function: p.fn.index, Sum: s.sum})
+	}
+	for _, f := range h.Literals {
+		p.function(f)
+	}
+	return s
+}
+
+func (p *planner) node(n flow.Node, s state) state {
+	switch n := n.(type) {
+	case *flow.Plain:
+		s = p.arrive(&n.Stmt, s)
+		if n.Leaves {
+			return state{kind: pending}
+		}
+		return s
+	case *flow.Jump:
+		return p.jump(n, p.arrive(&n.Stmt, s))
+	case *flow.Branch:
+		p.arrive(&n.Stmt, s)
+		after, _ := p.branch(n)
+		return after
+	case *flow.Loop:
+		p.arrive(&n.Stmt, s)
+		return p.loop(n)
+	case *flow.Choice:
+		p.arrive(&n.Stmt, s)
+		return p.choice(n)
+	case *flow.Label:
+		return p.label(n, s)
+	case *flow.Nested:
+		return p.list(n.Body.Nodes, p.arrive(&n.Stmt, s))
+	}
+	panic("weave: unknown kind of statement")
+}
+
+func (p *planner) jump(j *flow.Jump, s state) state {
+	switch j.Kind {
+	case flow.Break:
+		x := p.fn.breaks[j.Target]
+		x.state = join(x.state, s)
+		if x.label != "" {
+			// Past the probe that counts leaving by the condition.
+			x.used = true
+			if j.Label != nil {
+				p.fn.moved[j.Label]++
+			}
+			p.lead(j, x.label)
+		}
+	case flow.Fall:
+		f := p.fn.falls[j.Into]
+		f.state = join(f.state, s)
+		if f.flag != "" {
+			p.insert(j.At, p.dialect.Raise(f.flag))
+		}
+	}
+	return state{kind: dead}
+}
+
+// lead makes a jump go to a label of ours.
+func (p *planner) lead(j *flow.Jump, label string) {
+	p.edits = append(p.edits, edit{at: j.From, del: j.End - j.From, text: p.dialect.Goto(label)})
+}
+
+func (p *planner) decide(kind string, at site.Pos) (index int) {
+	p.table.Decisions = append(p.table.Decisions, site.Decision{Kind: kind, Pos: at, Function: p.fn.index})
+	return len(p.table.Decisions) - 1
+}
+
+// branch weaves an if and what hangs on it. It gives the state after it, and
+// how often the condition was worked out to an end.
+func (p *planner) branch(b *flow.Branch) (after, tried state) {
+	if !p.branches() {
+		return p.branchLines(b), state{kind: pending}
+	}
+	index := p.decide("if", b.CondAt)
+	yes := p.probe(b.Then.Open)
+	then := p.list(b.Then.Nodes, yes)
+	var no, otherwise state
+	switch {
+	case b.Else != nil:
+		no = p.probe(b.Else.Open)
+		otherwise = p.list(b.Else.Nodes, no)
+	case b.ElseIf != nil:
+		otherwise, no = p.elseIf(b)
+	case then.kind == dead && b.Listed:
+		no = p.place(b.End, p.dialect.After)
+		otherwise = no
+	default:
+		no = p.place(b.End, p.dialect.Else)
+		otherwise = no
+	}
+	p.table.Decisions[index].Outcomes = []site.Outcome{
+		{Label: "true", Pos: b.CondAt, Sum: yes.sum},
+		{Label: "false", Pos: b.CondAt, Sum: no.sum},
+	}
+	return join(then, otherwise), join(yes, no)
+}
+
+// elseIf weaves the branch that hangs on the else of b. Its condition is worked
+// out each time b's was false, so its own outcomes add up to that, unless
+// control may leave in between: then a probe stands before it.
+func (p *planner) elseIf(b *flow.Branch) (after, no state) {
+	inner := b.ElseIf
+	wrap := wraps(b)
+	if wrap {
+		no = p.place(inner.From, p.dialect.Wrap)
+	}
+	at := len(p.table.Statements)
+	p.arrive(&inner.Stmt, counted(no.sum))
+	after, tried := p.branch(inner)
+	if wrap {
+		p.insert(inner.End, p.dialect.Unwrap())
+		return after, no
+	}
+	p.table.Statements[at].Sum = tried.sum
+	return after, tried
+}
+
+// wraps tells whether the else of b needs a probe of its own.
+func wraps(b *flow.Branch) bool {
+	return b.ElseIf.CondLeaves || len(b.ElseIf.Literals) > 0 || terms(b.ElseIf) >= maxTerms
+}
+
+// terms is how many counters add up to the count of a branch's condition.
+func terms(b *flow.Branch) int {
+	if b.ElseIf == nil {
+		return 2
+	}
+	n := terms(b.ElseIf)
+	if b.ElseIf.CondLeaves || len(b.ElseIf.Literals) > 0 || n >= maxTerms {
+		return 2
+	}
+	return n + 1
+}
+
+// branchLines weaves an if for its statements only.
+func (p *planner) branchLines(b *flow.Branch) state {
+	then := p.list(b.Then.Nodes, state{kind: pending})
+	switch {
+	case b.Else != nil:
+		return join(then, p.list(b.Else.Nodes, state{kind: pending}))
+	case b.ElseIf != nil:
+		p.arrive(&b.ElseIf.Stmt, p.place(b.ElseIf.From, p.dialect.Wrap))
+		after := p.branchLines(b.ElseIf)
+		p.insert(b.ElseIf.End, p.dialect.Unwrap())
+		return join(then, after)
+	}
+	return state{kind: pending}
+}
+
+func (p *planner) loop(l *flow.Loop) state {
+	x := &exits{state: state{kind: dead}}
+	p.fn.breaks[l] = x
+	switch {
+	case !p.branches():
+		p.list(l.Body.Nodes, state{kind: pending})
+		if l.Endless {
+			return x.state
+		}
+		return state{kind: pending}
+	case l.Endless:
+		p.list(l.Body.Nodes, p.probe(l.Body.Open))
+		return x.state
+	}
+	index := p.decide("loop", l.Span.Start)
+	x.label = p.dialect.LabelName(p.name())
+	in := p.probe(l.Body.Open)
+	p.list(l.Body.Nodes, in)
+	out := p.place(l.End, p.dialect.After)
+	if x.used {
+		p.insert(l.End, p.dialect.Label(x.label))
+	}
+	p.table.Decisions[index].Outcomes = []site.Outcome{
+		{Label: "entered", Pos: l.Span.Start, Sum: in.sum},
+		{Label: "left by the condition", Pos: l.Span.Start, Sum: out.sum},
+	}
+	return join(out, x.state)
+}
+
+func (p *planner) choice(c *flow.Choice) state {
+	x := &exits{state: state{kind: dead}}
+	p.fn.breaks[c] = x
+	p.catchFalls(c)
+	after := state{kind: dead}
+	index := -1
+	if p.branches() && len(c.Arms) > 0 {
+		index = p.decide(c.Kind, c.Span.Start)
+	}
+	var outcomes []site.Outcome
+	for _, a := range c.Arms {
+		s := state{kind: pending}
+		if p.branches() {
+			f := p.fn.falls[a]
+			if f == nil {
+				s = p.probe(a.Open)
+			} else {
+				s = p.place(a.Open, func(c uint32) string { return p.dialect.Lower(f.flag, c) })
+			}
+			outcomes = append(outcomes, site.Outcome{Label: a.Label, Pos: a.Pos, Sum: s.sum})
+			if f != nil {
+				s = join(s, f.state)
+			}
+		}
+		after = join(after, p.list(a.Nodes, s))
+	}
+	if c.Misses {
+		missed := state{kind: pending}
+		if p.branches() && len(c.Arms) > 0 {
+			missed = p.place(c.Close, p.dialect.Default)
+			outcomes = append(outcomes, site.Outcome{Label: "none matched", Pos: c.Span.Start, Sum: missed.sum})
+		}
+		after = join(after, missed)
+	}
+	if index >= 0 {
+		p.table.Decisions[index].Outcomes = outcomes
+	}
+	return join(after, x.state)
+}
+
+// catchFalls prepares the arms that others fall into. An arm entered that way
+// was not chosen, so a flag tells the two apart.
+func (p *planner) catchFalls(c *flow.Choice) {
+	for _, a := range c.Arms {
+		if !a.FallenInto {
+			continue
+		}
+		f := &fall{state: state{kind: dead}}
+		if p.branches() {
+			f.flag = p.dialect.FlagName(p.name())
+			p.insert(p.fn.open, p.dialect.Flag(f.flag))
+		}
+		p.fn.falls[a] = f
+	}
+}
+
+func (p *planner) label(l *flow.Label, s state) state {
+	if len(l.Gotos) > 0 {
+		at := l.After
+		if l.Breaks+l.Continues > 0 {
+			// The label must stay at its loop: gotos get one of their own.
+			own := p.dialect.LabelName(p.name())
+			for _, j := range l.Gotos {
+				p.lead(j, own)
+			}
+			at = l.At
+			p.insert(at, p.dialect.Label(own))
+		}
+		s = p.probe(at)
+	}
+	s = p.node(l.Inner, s)
+	if n := p.fn.moved[l]; n > 0 && n == l.Breaks && len(l.Gotos)+l.Continues == 0 {
+		// Nothing names it any more, which some languages do not allow.
+		p.edits = append(p.edits, edit{at: l.At, del: l.After - l.At})
+	}
+	return s
+}

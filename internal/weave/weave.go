@@ -1,0 +1,127 @@
+package weave
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"thrush/internal/core/site"
+	"thrush/internal/core/waiver"
+	"thrush/internal/syntax/flow"
+)
+
+// Dialect spells out, in one language, what the planner decided. No text may
+// contain a line break. Statements end so that another may follow.
+type Dialect interface {
+	Probe(counter uint32) string              // a statement that counts
+	After(counter uint32) string              // the same, right after a statement's end
+	Else(counter uint32) string               // an else that counts, right after a branch without one
+	Wrap(counter uint32) string               // opens a block and counts
+	Unwrap() string                           // closes that block
+	Default(counter uint32) string            // the last arm of a choice that may fall past all arms
+	LabelName(n int) string                   // a name for a label of ours
+	Label(name string) string                 // the label, where a statement could stand
+	Goto(name string) string                  // a jump to it, in place of another jump
+	FlagName(n int) string                    // a name for a flag of ours
+	Flag(name string) string                  // declares the flag at the top of a function
+	Raise(name string) string                 // sets it, before falling into the next arm
+	Lower(name string, counter uint32) string // clears it if it is set, or else counts
+	Resume(line, column int) string           // says which place of the source the text after it has
+	// Frame gives the text that goes with the file itself, as edits.
+	Frame(t *site.Table) []Insertion
+}
+
+// Insertion is text to put before the byte at an offset.
+type Insertion struct {
+	At   int
+	Text string
+}
+
+// Options say what to weave for.
+type Options struct {
+	Level site.Level
+	Keep  site.Keep
+}
+
+// Result is a woven file.
+type Result struct {
+	Text  []byte
+	Table *site.Table
+	// Problems are the waivers in the source that cannot be honoured.
+	Problems []waiver.Problem
+}
+
+// Weave puts probes into a source text. The table's path, unit and digest must
+// be set; the rest of it is filled in. Lines keep their numbers.
+func Weave(source []byte, file *flow.File, table *site.Table, dialect Dialect, opt Options) Result {
+	table.Level, table.Keep, table.Lines = opt.Level, opt.Keep, file.Lines
+	p := &planner{table: table, dialect: dialect}
+	for _, f := range file.Functions {
+		p.function(f)
+	}
+	slices.SortStableFunc(table.Statements, func(a, b site.Statement) int { return compare(a.Span.Start, b.Span.Start) })
+	slices.SortStableFunc(table.Decisions, func(a, b site.Decision) int { return compare(a.Pos, b.Pos) })
+	table.Continued = continued(file.Code, table)
+	var problems []waiver.Problem
+	table.Waivers, problems = waiver.FromNotes(file.Notes, file.Blocks, table)
+	for _, i := range dialect.Frame(table) {
+		p.insert(i.At, i.Text)
+	}
+	return Result{Text: apply(source, p.edits, dialect), Table: table, Problems: problems}
+}
+
+// continued are the lines of code on which nothing begins.
+func continued(code []uint32, t *site.Table) []uint32 {
+	begins := map[int]bool{}
+	for i := range t.Functions {
+		begins[t.Functions[i].Span.Start.Line] = true
+	}
+	for i := range t.Statements {
+		begins[t.Statements[i].Span.Start.Line] = true
+	}
+	return slices.DeleteFunc(code, func(l uint32) bool { return begins[int(l)] })
+}
+
+func compare(a, b site.Pos) int {
+	return cmp.Or(cmp.Compare(a.Line, b.Line), cmp.Compare(a.Column, b.Column))
+}
+
+// apply carries the edits out, in the order in which they were made where they
+// share an offset.
+func apply(source []byte, edits []edit, dialect Dialect) []byte {
+	slices.SortStableFunc(edits, func(a, b edit) int { return cmp.Compare(a.at, b.at) })
+	var out strings.Builder
+	out.Grow(len(source) + 24*len(edits))
+	line, lineStart, done := 1, 0, 0
+	copyTo := func(at int) {
+		for i := done; i < at; i++ {
+			if source[i] == '\n' {
+				line, lineStart = line+1, i+1
+			}
+		}
+		out.Write(source[done:at])
+		done = at
+	}
+	for i, e := range edits {
+		if e.at < done {
+			panic(fmt.Sprintf("weave: edits overlap at byte %d", e.at))
+		}
+		copyTo(e.at)
+		out.WriteString(e.text)
+		if e.del > 0 {
+			if strings.Contains(string(source[e.at:e.at+e.del]), "\n") {
+				panic(fmt.Sprintf("weave: edit removes a line break at byte %d", e.at))
+			}
+			done += e.del
+		}
+		if i+1 < len(edits) && edits[i+1].at <= done && edits[i+1].at == e.at {
+			continue
+		}
+		if done < len(source) && source[done] != '\n' && source[done] != '\r' && e.at > 0 && !strings.HasSuffix(e.text, "*/") {
+			out.WriteString(dialect.Resume(line, done-lineStart+1))
+		}
+	}
+	copyTo(len(source))
+	return []byte(out.String())
+}

@@ -113,7 +113,8 @@ thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 	root.SetFlagErrorFunc(func(c *cobra.Command, err error) error {
 		return usage("%s; see %s --help", err, c.CommandPath())
 	})
-	root.AddCommand(a.recordCommand(), a.tallyCommand())
+	root.AddCommand(a.initCommand(), a.recordCommand(), a.tallyCommand(), a.sourceCommand(), a.gapsCommand(),
+		a.explainCommand(), a.gateCommand(), a.logCommand(), a.buildCommand(), a.gatherCommand(), a.envCommand(), a.demoCommand())
 	return root
 }
 
@@ -153,7 +154,7 @@ func (a *app) reader(name string) (*reading.Reader, error) {
 		}
 		return nil, err
 	}
-	return &reading.Reader{Project: p, Recording: r, Today: time.Now()}, nil
+	return &reading.Reader{Project: p, Recording: r, Today: time.Now(), Counts: counts(p)}, nil
 }
 
 // say prints a line about how things go.
@@ -166,4 +167,12 @@ func (a *app) say(format string, args ...any) {
 // warn prints a line about something that needs looking at.
 func (a *app) warn(format string, args ...any) {
 	fmt.Fprintf(a.err, "thrush: "+format+"\n", args...)
+}
+
+// counts tells which paths would be measured, by the rules that need no look
+// into the file.
+func counts(p *project.Project) func(path string) bool {
+	return func(path string) bool {
+		return launch.Classify(path) == project.Source && project.MatchAny(p.Config.Only, path) && !project.MatchAny(p.Config.Skip, path) && !project.Hidden(path)
+	}
 }

@@ -127,15 +127,14 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 	if err != nil {
 		return failed(err)
 	}
-	runs, err := p.MakeDir("runs")
-	if err != nil {
-		return failed(err)
-	}
-	dir, err := os.MkdirTemp(runs, "run-*")
+	dir, err := a.runDir(p)
 	if err != nil {
 		return failed(err)
 	}
 	info := a.info(prepared, labels, args)
+	if err := writeBuilt(filepath.Join(dir, "build.json"), prepared, args); err != nil {
+		return failed(err)
+	}
 	start := time.Now()
 	exit, err := launch.Run(args, append(prepared.Env, runtimego.DirVariable+"="+dir))
 	if err != nil {
@@ -157,6 +156,19 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 		a.warn("%s", err)
 	}
 	return exitOf(exit, nil)
+}
+
+// runDir makes a folder for the counter files of one run. Those that a run
+// which was cut off left behind are pointed out.
+func (a *app) runDir(p *project.Project) (string, error) {
+	runs, err := p.MakeDir("runs")
+	if err != nil {
+		return "", err
+	}
+	for _, left := range launch.LeftBehind(runs) {
+		a.warn("an earlier record was cut off; to keep its counts: thrush gather --from %s; to drop them, remove that folder", left)
+	}
+	return os.MkdirTemp(runs, fmt.Sprintf("run-%d-*", os.Getpid()))
 }
 
 // prepare weaves, with a bar on a terminal when it takes a while.
@@ -218,7 +230,10 @@ func (a *app) keep(prepared *launch.Prepared, info recording.Info, dir string, w
 	info.Processes = counts.Processes
 	info.Notes = notes(prepared, counts)
 	files := prepared.Files(counts)
-	info.Unmeasured, info.LeftOut = prepared.Unmeasured, prepared.LeftOut
+	info.Unmeasured, info.LeftOut, info.Passed = prepared.Unmeasured, prepared.LeftOut, prepared.Passed
+	for _, q := range prepared.Problems {
+		info.Problems = append(info.Problems, fmt.Sprintf("%s:%d: %s", q.Path, q.Line, q.What))
+	}
 	data, err := recording.Encode(info, files)
 	if err != nil {
 		return nil, err

@@ -105,3 +105,18 @@ func (c *Counts) add(data []byte) bool {
 		data = data[n*uint64(width):]
 	}
 }
+
+// Forget removes the counter files in a folder. Programs that still run go on
+// counting into files that nobody can see any more.
+func Forget(dir string) error {
+	entries, err := os.ReadDir(dir)
+	if err != nil {
+		return err
+	}
+	for _, e := range entries {
+		if e.Type().IsRegular() {
+			err = errors.Join(err, os.Remove(filepath.Join(dir, e.Name())))
+		}
+	}
+	return err
+}

@@ -50,8 +50,9 @@ type Prepared struct {
 	Unmeasured []recording.Unmeasured
 	LeftOut    recording.LeftOut
 	Problems   []Problem
-	Woven      int // files woven in this call, not found in the cache
-	Sources    int // source files that count
+	Passed     []string // generated files, which do not count
+	Woven      int      // files woven in this call, not found in the cache
+	Sources    int      // source files that count
 
 	files   []*cached
 	overlay map[string]string
@@ -73,7 +74,7 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 		return nil, err
 	}
 	out := &Prepared{Project: p, Options: opt}
-	found, err := p.Scan(classify, opt.Only, opt.Skip)
+	found, err := p.Scan(Classify, opt.Only, opt.Skip)
 	if err != nil {
 		return nil, fmt.Errorf("cannot look through %s: %w", p.Root, err)
 	}
@@ -109,7 +110,8 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 	return out, out.front(flags, key)
 }
 
-func classify(path string) project.Class {
+// Classify tells the class of a path by the rules of its language.
+func Classify(path string) project.Class {
 	switch {
 	case !golang.IsSource(path):
 		return project.Ignored
@@ -263,6 +265,7 @@ func (p *Prepared) sort() {
 		switch c.Kind {
 		case generated:
 			p.LeftOut.Generated++
+			p.Passed = append(p.Passed, c.Path)
 		case unmeasured:
 			p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: c.Path, Reason: c.Why})
 		case woven:

@@ -3,7 +3,9 @@
 package launch
 
 import (
+	"fmt"
 	"os"
+	"path/filepath"
 	"syscall"
 
 	"golang.org/x/sys/unix"
@@ -26,4 +28,20 @@ func alsoSentToChild(s os.Signal) bool {
 	defer tty.Close()
 	front, err := unix.IoctlGetInt(int(tty.Fd()), unix.TIOCGPGRP)
 	return err == nil && front == syscall.Getpgrp()
+}
+
+// LeftBehind are the folders, among those of runs, whose Thrush is gone.
+func LeftBehind(runs string) []string {
+	entries, err := os.ReadDir(runs)
+	if err != nil {
+		return nil
+	}
+	var out []string
+	for _, e := range entries {
+		var pid int
+		if n, _ := fmt.Sscanf(e.Name(), "run-%d-", &pid); n == 1 && syscall.Kill(pid, 0) == syscall.ESRCH {
+			out = append(out, filepath.Join(runs, e.Name()))
+		}
+	}
+	return out
 }

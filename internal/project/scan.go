@@ -44,7 +44,7 @@ func (p *Project) Scan(classify func(path string) Class, only, skip []string) ([
 		}
 		rel = filepath.ToSlash(rel)
 		name := filepath.Base(abs)
-		if rel != "." && (strings.HasPrefix(name, ".") || strings.HasPrefix(name, "_")) || name == "node_modules" {
+		if rel != "." && hides(name) {
 			if d != nil && d.IsDir() {
 				return filepath.SkipDir
 			}
@@ -83,4 +83,18 @@ func (p *Project) Scan(classify func(path string) Class, only, skip []string) ([
 	})
 	slices.SortFunc(out, func(a, b SourceFile) int { return strings.Compare(a.Path, b.Path) })
 	return out, err
+}
+
+// Hidden tells whether a path lies in a folder that is not looked into.
+func Hidden(path string) bool {
+	for _, name := range strings.Split(path, "/") {
+		if hides(name) {
+			return true
+		}
+	}
+	return false
+}
+
+func hides(name string) bool {
+	return strings.HasPrefix(name, ".") || strings.HasPrefix(name, "_") || name == "node_modules"
 }

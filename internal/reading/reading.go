@@ -7,11 +7,13 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"strings"
 	"time"
 
 	"github.com/cespare/xxhash/v2"
 	"golang.org/x/sync/errgroup"
 
+	"thrush/internal/core/changed"
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/site"
 	"thrush/internal/core/tally"
@@ -24,6 +26,8 @@ type Reader struct {
 	Project   *project.Project
 	Recording *recording.Recording
 	Today     time.Time // waivers that ended before it do not hold
+	// Counts tells whether a path is one of source code that would be measured.
+	Counts func(path string) bool
 }
 
 // Files gives the coverage of the files that keep wants, in the order of their
@@ -94,4 +98,99 @@ func (r *Reader) Source(path string) (text []byte, same bool, err error) {
 		return nil, false, err
 	}
 	return text, fmt.Sprintf("%016x", xxhash.Sum64(text)) == r.Recording.Digest(i), nil
+}
+
+// Kept is what is known of a kept recording without looking into its files.
+type Kept struct {
+	ID      string
+	Info    recording.Info
+	Totals  coverage.Totals
+	Problem string // why it cannot be read, if so
+}
+
+// Describe reads a kept recording.
+func Describe(p *project.Project, path, id string, today time.Time) Kept {
+	k := Kept{ID: id}
+	rec, err := recording.Open(path)
+	if err != nil {
+		k.Problem = err.Error()
+		return k
+	}
+	k.Info = rec.Info
+	files, err := (&Reader{Project: p, Recording: rec, Today: today}).Files(nil)
+	if err != nil {
+		k.Problem = err.Error()
+		return k
+	}
+	k.Totals = tally.Sum(Items(files))
+	return k
+}
+
+// Outdated are the recorded files, among those that keep wants, whose texts are
+// no longer what was recorded.
+func (r *Reader) Outdated(keep func(path string) bool) ([]string, error) {
+	old := make([]bool, r.Recording.Len())
+	var group errgroup.Group
+	group.SetLimit(2 * runtime.GOMAXPROCS(0))
+	for i := range old {
+		if !keep(r.Recording.Name(i)) {
+			continue
+		}
+		group.Go(func() error {
+			_, same, err := r.Source(r.Recording.Name(i))
+			old[i] = err != nil || !same
+			return nil
+		})
+	}
+	err := group.Wait()
+	var out []string
+	for i, o := range old {
+		if o {
+			out = append(out, r.Recording.Name(i))
+		}
+	}
+	return out, err
+}
+
+// Mismatch gives the first changed line of a recorded file that does not have
+// the text the change says it has, or 0.
+func (r *Reader) Mismatch(path string, lines *changed.Lines) int {
+	if len(lines.Text) == 0 {
+		return 0
+	}
+	text, _, err := r.Source(path)
+	if err != nil {
+		return 1
+	}
+	have := strings.Split(string(text), "\n")
+	for _, n := range lines.Within(1 << 30) {
+		if n > len(have) || strings.TrimRight(have[n-1], "\r") != lines.Text[n] {
+			return n
+		}
+	}
+	return 0
+}
+
+// Unrecorded tells whether a file that is not in the recording should be:
+// it is source code that counts, and nothing is said of it.
+func (r *Reader) Unrecorded(path string) bool {
+	for _, u := range r.Recording.Info.Unmeasured {
+		if u.Path == path {
+			return false
+		}
+	}
+	for _, l := range r.Recording.Info.Passed {
+		if l == path {
+			return false
+		}
+	}
+	return r.Counts != nil && r.Counts(path)
+}
+
+// Some gives the first of a list, and how many more there are.
+func Some(list []string, most int) []string {
+	if len(list) <= most {
+		return list
+	}
+	return append(list[:most:most], fmt.Sprintf("and %d more", len(list)-most))
 }

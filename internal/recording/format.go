@@ -79,7 +79,9 @@ type Info struct {
 	Processes  int          `cbor:"processes"` // how many reported counts
 	Unmeasured []Unmeasured `cbor:"unmeasured,omitempty"`
 	LeftOut    LeftOut      `cbor:"left_out"`
-	Notes      []string     `cbor:"notes,omitempty"` // what a reader should know
+	Passed     []string     `cbor:"passed,omitempty"`   // generated files that would count otherwise
+	Problems   []string     `cbor:"problems,omitempty"` // waivers in the sources that cannot be honoured
+	Notes      []string     `cbor:"notes,omitempty"`    // what a reader should know
 }
 
 // entry is a file's line in the index.

@@ -72,7 +72,7 @@ func inFile(f *coverage.File) []Gap {
 				continue
 			}
 			g := Gap{
-				Kind: Outcome, Path: f.Path, Line: d.Pos.Line, EndLine: d.Pos.Line,
+				Kind: Outcome, Path: f.Path, Line: o.Pos.Line, EndLine: o.Pos.Line,
 				Function: f.Functions[d.Function].Name, What: Words(d, i), Branches: 1, Reached: reached,
 			}
 			g.EndLine, g.Lines = follow(f, d, i)
@@ -128,14 +128,10 @@ func within(f *coverage.File, from, to int) (lines, branches int) {
 // because a decision did not go one way: those that come next without a line
 // between that ran.
 func follow(f *coverage.File, d coverage.Decision, outcome int) (end, lines int) {
-	end = d.Pos.Line
+	from := d.Outcomes[outcome].Pos.Line
+	end = from
 	if !opens(d, outcome) {
 		return end, 0
-	}
-	from := d.Pos.Line
-	if p := d.Outcomes[outcome].Pos; p != d.Pos {
-		from = p.Line
-		end = max(end, from)
 	}
 	for _, l := range f.Lines {
 		if l.Number <= from {
@@ -233,4 +229,14 @@ func Hottest(files []*coverage.File) []Hot {
 		return cmp.Or(cmp.Compare(b.Count, a.Count), strings.Compare(a.Path, b.Path), cmp.Compare(a.Line, b.Line))
 	})
 	return out
+}
+
+// Reached tells whether control came as far as deciding.
+func Reached(d coverage.Decision) bool {
+	for _, o := range d.Outcomes {
+		if o.Count > 0 {
+			return true
+		}
+	}
+	return false
 }

@@ -28,7 +28,7 @@ func collect(f *coverage.File, onlyChanged bool, lines *changed.Lines,
 		}
 		for i, o := range d.Outcomes {
 			if in(d.Pos.Line) || in(o.Pos.Line) {
-				add(d.Function, Branches, o.Count > 0, Place{f.Path, d.Pos.Line, gaps.Words(d, i)})
+				add(d.Function, Branches, o.Count > 0, Place{f.Path, o.Pos.Line, gaps.Words(d, i)})
 			}
 		}
 	}

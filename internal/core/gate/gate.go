@@ -249,3 +249,12 @@ func outermost(f *coverage.File, i int) int {
 	}
 	return best
 }
+
+// Expired is the verdict on a waiver that has ended.
+func Expired(file string, line int, where, reason, until string) Verdict {
+	return Verdict{
+		Name: fmt.Sprintf("waiver of %s", where), On: All, Each: Whole, Met: false, Results: []Result{},
+		Note:  fmt.Sprintf("it ended on %s (%s); test what it covers and remove it, or give it a new date", until, reason),
+		Lines: []Place{{file, line, "waiver ended on " + until}},
+	}
+}

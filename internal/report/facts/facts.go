@@ -4,6 +4,7 @@ package facts
 
 import (
 	"thrush/internal/core/coverage"
+	"thrush/internal/core/gaps"
 	"thrush/internal/recording"
 )
 
@@ -34,4 +35,27 @@ func Tally(files []*coverage.File, info recording.Info) TallyDocument {
 		d.Files = append(d.Files, TallyFile{f.Path, f.Language, f.Totals})
 	}
 	return d
+}
+
+// GapsDocument is thrush.gaps/1.
+type GapsDocument struct {
+	Schema string     `json:"schema"`
+	Total  int        `json:"total"` // gaps in all; gaps lists the first of them
+	Gaps   []gaps.Gap `json:"gaps"`
+}
+
+// Gaps gives the document for a ranked list.
+func Gaps(list []gaps.Gap, total int) GapsDocument {
+	return GapsDocument{"thrush.gaps/1", total, append([]gaps.Gap{}, list...)}
+}
+
+// HotDocument is thrush.hot/1.
+type HotDocument struct {
+	Schema string     `json:"schema"`
+	Lines  []gaps.Hot `json:"lines"`
+}
+
+// Hot gives the document for what runs most.
+func Hot(list []gaps.Hot) HotDocument {
+	return HotDocument{"thrush.hot/1", append([]gaps.Hot{}, list...)}
 }

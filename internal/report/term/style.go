@@ -45,6 +45,11 @@ func New(f *os.File, env []string) *Out {
 	return o
 }
 
+// line prints a line without blanks at its end.
+func (o *Out) line(format string, args ...any) {
+	fmt.Fprintln(o, strings.TrimRight(fmt.Sprintf(format, args...), " "))
+}
+
 // The palette: safe for colour-blind eyes, readable on light and on dark.
 var (
 	ran    = lipgloss.NewStyle().Foreground(lipgloss.Color("#23958d"))

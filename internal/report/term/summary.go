@@ -44,7 +44,7 @@ func (o *Out) Summary(s Summary) {
 				change = Faint("unchanged")
 			}
 		}
-		fmt.Fprintf(o, "  %-10s %s %8s  %s  %s\n", name, Gauge(now, 20), Percent(now), Pad(Of(now), 13), change)
+		o.line("  %-10s %s %8s  %s  %s", name, Gauge(now, 20), Percent(now), Pad(Of(now), 13), change)
 	}
 	was := coverage.Totals{}
 	if s.Was != nil {

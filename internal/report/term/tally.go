@@ -12,7 +12,6 @@ type Row struct {
 	Indent int
 	Strong bool
 	Totals coverage.Totals
-	Was    *coverage.Totals // to show the change against, if any
 }
 
 const gaugeWidth = 10
@@ -54,28 +53,19 @@ func (o *Out) Tally(head string, rows []Row, total Row) {
 		if r.Strong {
 			name = Strong(name)
 		}
-		fmt.Fprint(o, Pad(name, nameWidth), "  ")
+		row := Pad(name, nameWidth) + "  "
 		if o.Terminal {
-			fmt.Fprint(o, Gauge(r.Totals.Lines, gaugeWidth), "  ")
+			row += Gauge(r.Totals.Lines, gaugeWidth) + "  "
 		}
-		fmt.Fprint(o, cell(r.Totals.Lines))
+		row += cell(r.Totals.Lines)
 		if branches {
-			fmt.Fprint(o, "  ", cell(r.Totals.Branches))
+			row += "  " + cell(r.Totals.Branches)
 		}
-		fmt.Fprint(o, PadLeft(Of(r.Totals.Functions), 11))
-		if waived {
-			w := ""
-			if r.Totals.WaivedLines > 0 {
-				w = fmt.Sprint(r.Totals.WaivedLines)
-			}
-			fmt.Fprint(o, PadLeft(w, 8))
+		row += PadLeft(Of(r.Totals.Functions), 11)
+		if waived && r.Totals.WaivedLines > 0 {
+			row += PadLeft(fmt.Sprint(r.Totals.WaivedLines), 8)
 		}
-		if r.Was != nil {
-			if c := Change(r.Was.Lines, r.Totals.Lines); c != "" {
-				fmt.Fprint(o, "  ", c)
-			}
-		}
-		fmt.Fprintln(o)
+		o.line("%s", row)
 	}
 	for _, r := range rows {
 		draw(r)

@@ -1,0 +1,171 @@
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"thrush/internal/report/term"
+	"thrush/samples"
+)
+
+func (a *app) demoCommand() *cobra.Command {
+	var dir string
+	c := &cobra.Command{
+		Use:   "demo",
+		Short: "The whole job on a small sample, in a temporary folder",
+		Long: `Takes you through the whole job on a small Go project about a ferry line: record,
+tally, source, gaps, a gate that is not met, the missing test, the gate met. The
+folder stays for you to try things in. It needs Go and git.`,
+		Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, args []string) error { return a.demo(dir) },
+	}
+	c.Flags().StringVar(&dir, "to", "", "make the sample in this new `folder`")
+	return c
+}
+
+// demo runs this very program, as a user would, in a folder of its own.
+type demo struct {
+	*app
+	dir, self string
+	step      int
+}
+
+func (a *app) demo(dir string) error {
+	for _, tool := range []string{"go", "git"} {
+		if _, err := exec.LookPath(tool); err != nil {
+			return usage("the demo needs %s, which was not found", tool)
+		}
+	}
+	self, err := os.Executable()
+	if err != nil {
+		return err
+	}
+	if dir == "" {
+		if dir, err = os.MkdirTemp("", "skerry-ferries-*"); err != nil {
+			return err
+		}
+	} else if err := os.Mkdir(dir, 0o777); err != nil {
+		return usage("%s cannot be made: %s", dir, err)
+	}
+	if dir, err = filepath.Abs(dir); err != nil {
+		return err
+	}
+	d := &demo{app: a, dir: dir, self: self}
+	return d.run()
+}
+
+func (d *demo) run() error {
+	d.tell("Skerry Ferries, a small Go project with tests, is now in\n%s", d.dir)
+	if err := samples.Write(samples.Base, d.dir); err != nil {
+		return err
+	}
+	if err := d.git("init", "-q", "-b", "main"); err != nil {
+		return err
+	}
+	if err := d.commit("Fares, loading plans and timetables"); err != nil {
+		return err
+	}
+	type step struct {
+		tell string
+		args []string
+		fail bool
+	}
+	walk := func(steps ...step) error {
+		for _, s := range steps {
+			d.tell("%s", s.tell)
+			if err := d.thrush(s.fail, s.args...); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	if err := walk(
+		step{"Record what the tests run. The command is the one you type today; no file is touched.", []string{"record", "--", "go", "test", "./..."}, false},
+		step{"How much ran, by folder and file. The waived file is out of the totals, with a reason.", []string{"tally"}, false},
+		step{"One stretch of source: counts, marks, and what never happened in words.", []string{"source", "fare/fare.go", "--lines", "34-71"}, false},
+		step{"What to test next, the most worth first.", []string{"gaps", "--most", "5"}, false},
+	); err != nil {
+		return err
+	}
+	d.tell("Somebody adds fees by tide, without a test. The tests still pass ...")
+	if err := d.git("switch", "-q", "-c", "tides"); err != nil {
+		return err
+	}
+	if err := samples.Write(samples.Change, d.dir); err != nil {
+		return err
+	}
+	if err := walk(
+		step{"... so record them again.", []string{"record", "--", "go", "test", "./..."}, false},
+		step{"But the gate, which a pipeline would run, looks at the changed lines.", []string{"gate", "--since", "main"}, true},
+	); err != nil {
+		return err
+	}
+	d.tell("Here comes the missing test: fare/tide_test.go.")
+	if err := samples.Write(samples.Test, d.dir); err != nil {
+		return err
+	}
+	if err := walk(
+		step{"Record once more, and see the numbers move.", []string{"record", "--", "go", "test", "./..."}, false},
+		step{"The gate is met.", []string{"gate", "--since", "main"}, false},
+		step{"All recordings so far.", []string{"log"}, false},
+	); err != nil {
+		return err
+	}
+	d.tell("That was the whole job. The folder stays; try it there:\n  cd %s\n  %s source fare/fare.go\n  %s explain fare/fare.go:51", d.dir, d.self, d.self)
+	return nil
+}
+
+func (d *demo) tell(format string, args ...any) {
+	d.step++
+	if d.step > 1 {
+		fmt.Fprintln(d.out)
+	}
+	for _, line := range strings.Split(fmt.Sprintf(format, args...), "\n") {
+		fmt.Fprintln(d.out, term.Edge("┃ ")+term.Strong(line))
+	}
+}
+
+// thrush runs a command of Thrush and shows it as it would be typed.
+func (d *demo) thrush(mayFail bool, args ...string) error {
+	shown := make([]string, len(args))
+	copy(shown, args)
+	fmt.Fprintln(d.out, term.Faint("$ thrush "+strings.Join(shown, " ")))
+	cmd := exec.Command(d.self, args...)
+	cmd.Dir = d.dir
+	cmd.Env = append(os.Environ(), "PWD="+d.dir, "GOWORK=off")
+	cmd.Stdout, cmd.Stderr = os.Stdout, os.Stderr
+	err := cmd.Run()
+	var exit *exec.ExitError
+	if errors.As(err, &exit) && mayFail {
+		fmt.Fprintln(d.out, term.Faint(fmt.Sprintf("(exit status %d)", exit.ExitCode())))
+		return nil
+	}
+	if err != nil {
+		return fmt.Errorf("thrush %s: %w", strings.Join(args, " "), err)
+	}
+	return nil
+}
+
+func (d *demo) commit(message string) error {
+	if err := d.git("add", "-A"); err != nil {
+		return err
+	}
+	return d.git("commit", "-q", "-m", message)
+}
+
+func (d *demo) git(args ...string) error {
+	cmd := exec.Command("git", append([]string{"-c", "user.name=Skerry Ferries", "-c", "user.email=crew@skerry.example",
+		"-c", "commit.gpgsign=false", "-c", "core.hooksPath=/dev/null"}, args...)...)
+	cmd.Dir = d.dir
+	cmd.Env = append(os.Environ(), "GIT_AUTHOR_DATE=2026-03-02T08:00:00Z", "GIT_COMMITTER_DATE=2026-03-02T08:00:00Z")
+	if text, err := cmd.CombinedOutput(); err != nil {
+		return fmt.Errorf("git %s: %s", args[0], strings.TrimSpace(string(text)))
+	}
+	return nil
+}

@@ -1,0 +1,101 @@
+package cli
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"thrush/internal/core/coverage"
+	"thrush/internal/reading"
+	"thrush/internal/report/facts"
+)
+
+func (a *app) explainCommand() *cobra.Command {
+	var name, format string
+	c := &cobra.Command{
+		Use:   "explain FILE[:LINE]",
+		Short: "Where a number comes from",
+		Long: `Shows what a file's or a line's numbers are made of: the statements, functions
+and outcomes that count there, how often each ran, which waivers hold, and which
+recording says so. For a file that is not measured it says why.`,
+		Args: cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			if err := checkFormat(format); err != nil {
+				return err
+			}
+			return a.explain(args[0], name, format)
+		},
+	}
+	c.Flags().StringVar(&name, "recording", "", "another `recording` than the latest: a file or a short name")
+	formatFlag(c, &format)
+	return c
+}
+
+func (a *app) explain(what, name, format string) error {
+	r, err := a.reader(name)
+	if err != nil {
+		return err
+	}
+	word, line := what, 0
+	if path, n, ok := cutLine(what); ok {
+		word, line = path, n
+	}
+	paths, err := a.match(r, []string{word})
+	if err != nil {
+		return err
+	}
+	files, err := r.Files(func(p string) bool { return paths[p] })
+	if err != nil {
+		return err
+	}
+	if format == "json" {
+		return a.printJSON(facts.Coverage(files, r.Recording.Info))
+	}
+	for i, f := range files {
+		if i > 0 {
+			fmt.Fprintln(a.out)
+		}
+		if err := a.explainFile(r, f, line); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func cutLine(s string) (path string, line int, ok bool) {
+	i := strings.LastIndexByte(s, ':')
+	if i < 0 {
+		return "", 0, false
+	}
+	n, err := strconv.Atoi(s[i+1:])
+	return s[:i], n, err == nil && n > 0
+}
+
+func (a *app) explainFile(r *reading.Reader, f *coverage.File, line int) error {
+	text, same, err := r.Source(f.Path)
+	if err != nil || !same {
+		a.warn("%s is no longer the text that was recorded; the numbers are about the text from then", f.Path)
+		text = nil
+	}
+	if line == 0 {
+		a.out.ExplainFile(f)
+	} else if err := a.explainLine(f, line, string(text)); err != nil {
+		return err
+	}
+	a.out.Origin(r.Recording.Info, recordingID(r.Recording.Path), f.Loaded)
+	return nil
+}
+
+func (a *app) explainLine(f *coverage.File, line int, text string) error {
+	if line > f.LineCount {
+		return usage("%s has %d lines", f.Path, f.LineCount)
+	}
+	source := ""
+	if lines := strings.Split(text, "\n"); text != "" && line <= len(lines) {
+		source = strings.TrimSuffix(lines[line-1], "\r")
+	}
+	a.out.ExplainLine(f, line, source)
+	return nil
+}

@@ -1,0 +1,87 @@
+package cli
+
+import (
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"thrush/internal/core/gaps"
+	"thrush/internal/reading"
+	"thrush/internal/report/facts"
+)
+
+func (a *app) gapsCommand() *cobra.Command {
+	var filter, format string
+	var most int
+	var hot bool
+	c := &cobra.Command{
+		Use:   "gaps [RECORDING]",
+		Short: "What to test next, the most worth first",
+		Long: `Lists what did not run, by what a test of it would add: functions that were
+never called, decisions that never went one way, stretches never reached.
+--hot turns it round: what runs most.`,
+		Args: cobra.MaximumNArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			if err := checkFormat(format); err != nil {
+				return err
+			}
+			if most < 1 {
+				return usage("--most is %d; it must be at least 1", most)
+			}
+			keep, err := wants(filter)
+			if err != nil {
+				return err
+			}
+			r, err := a.reader(first(args))
+			if err != nil {
+				return err
+			}
+			files, err := r.Files(keep)
+			if err != nil {
+				return err
+			}
+			if err := a.hasData(r, len(files)); err != nil {
+				return err
+			}
+			if hot {
+				list := gaps.Hottest(files)
+				list = list[:min(most, len(list))]
+				if format == "json" {
+					return a.printJSON(facts.Hot(list))
+				}
+				a.out.Hot(list, lineReader(r))
+				return nil
+			}
+			list := gaps.Find(files)
+			shown := list[:min(most, len(list))]
+			if format == "json" {
+				return a.printJSON(facts.Gaps(shown, len(list)))
+			}
+			a.out.Gaps(shown, len(list)-len(shown), lineReader(r))
+			return nil
+		},
+	}
+	c.Flags().StringVar(&filter, "filter", "", "only files that match this `glob`")
+	c.Flags().IntVar(&most, "most", 10, "how many to list")
+	c.Flags().BoolVar(&hot, "hot", false, "what runs most instead")
+	formatFlag(c, &format)
+	return c
+}
+
+// lineReader gives lines of recorded files, as long as they are as they were.
+func lineReader(r *reading.Reader) func(path string, line int) string {
+	texts := map[string][]string{}
+	return func(path string, line int) string {
+		lines, ok := texts[path]
+		if !ok {
+			if text, same, err := r.Source(path); err == nil && same {
+				lines = strings.Split(string(text), "\n")
+			}
+			texts[path] = lines
+		}
+		if line < 1 || line > len(lines) {
+			return ""
+		}
+		return strings.TrimSuffix(lines[line-1], "\r")
+	}
+}

@@ -1,0 +1,85 @@
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"thrush/internal/launch"
+	"thrush/internal/project"
+	"thrush/internal/report/term"
+)
+
+func (a *app) initCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "init",
+		Short: "Look at the project and write a commented thrush.toml",
+		Args:  cobra.NoArgs,
+		RunE:  func(c *cobra.Command, args []string) error { return a.init() },
+	}
+}
+
+func (a *app) init() error {
+	p, err := a.project()
+	if err != nil {
+		return err
+	}
+	if p.Config.File != "" {
+		return usage("%s is there already; edit it, or remove it first", p.Config.File)
+	}
+	files, err := p.Scan(launch.Classify, p.Config.Only, p.Config.Skip)
+	if err != nil {
+		return err
+	}
+	n := map[project.Class]int{}
+	for _, f := range files {
+		n[f.Class]++
+	}
+	if n[project.Source] == 0 {
+		return noData("no Go source file was found under %s; start Thrush in a Go project", p.Root)
+	}
+	fmt.Fprintf(a.out, "project  %s\n", term.Safe(p.Root))
+	fmt.Fprintf(a.out, "Go       %s to measure, %d of tests, %d vendored\n", term.Plural(n[project.Source], "file", "files"), n[project.Test], n[project.Vendored])
+	file := filepath.Join(p.Root, project.ConfigName)
+	f, err := os.OpenFile(file, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o666)
+	if err == nil {
+		_, err = f.WriteString(strings.Replace(initial, "NAME", fmt.Sprintf("%q", p.Config.Name), 1))
+		err = errors.Join(err, f.Close())
+	}
+	if err != nil {
+		return usage("%s cannot be written: %s", file, err)
+	}
+	fmt.Fprintf(a.out, "wrote    %s\n", term.Safe(file))
+	fmt.Fprintln(a.out, "next     thrush record -- go test ./...")
+	return nil
+}
+
+const initial = `# What Thrush measures and requires here. docs/configuration.md explains each key.
+
+[project]
+name = NAME
+
+[measure]
+level = "branches"   # how deep to look: lines | branches
+keep  = "counts"     # counts | hits (only whether something ran; faster)
+only  = ["**"]       # what counts, as globs from this folder
+skip  = []           # what does not, such as ["tools/**"]
+
+# The lines that a change touches must be tested. Judged by: thrush gate --since main
+[[gate]]
+name     = "what changed is tested"
+on       = "changed"   # changed | all
+each     = "whole"     # whole | folder | file | function
+lines    = 100
+branches = 90
+
+# Code that is not going to be tested, for a reason and for a time:
+# [[waiver]]
+# where  = ["fare/legacy.go"]
+# reason = "goes away with the 2027 tariff"
+# until  = 2027-01-31
+`

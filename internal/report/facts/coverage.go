@@ -1,0 +1,117 @@
+package facts
+
+import (
+	"thrush/internal/core/coverage"
+	"thrush/internal/core/site"
+	"thrush/internal/recording"
+)
+
+// CoverageDocument is thrush.coverage/1: everything that is known of files.
+type CoverageDocument struct {
+	Schema     string         `json:"schema"`
+	Recordings []Recording    `json:"recordings"`
+	Files      []CoverageFile `json:"files"`
+}
+
+// Recording says where counts come from.
+type Recording struct {
+	Labels    []string `json:"labels"`
+	Command   []string `json:"command"`
+	Commit    string   `json:"commit,omitempty"`
+	Dirty     bool     `json:"dirty"`
+	Exit      int      `json:"exit"`
+	Processes int      `json:"processes"`
+	Level     string   `json:"level"`
+	Keep      string   `json:"keep"`
+}
+
+// CoverageFile is one file.
+type CoverageFile struct {
+	Path      string     `json:"path"`
+	Lines     []Line     `json:"lines"`
+	Decisions []Decision `json:"decisions"`
+	Functions []Function `json:"functions"`
+	Waivers   []Waiver   `json:"waivers"`
+}
+
+// Line is a line of code.
+type Line struct {
+	Line  int    `json:"line"`
+	State string `json:"state"`
+	Count uint64 `json:"count"`
+}
+
+// Decision is a decision with its outcomes.
+type Decision struct {
+	Line       int         `json:"line"`
+	Column     int         `json:"column"`
+	Kind       string      `json:"kind"`
+	Outcomes   []Outcome   `json:"outcomes"`
+	Conditions []Condition `json:"conditions"`
+}
+
+// Outcome is one way a decision can go.
+type Outcome struct {
+	Label string `json:"label"`
+	Count uint64 `json:"count"`
+}
+
+// Condition is an operand of a decision. None are measured yet.
+type Condition struct{}
+
+// Function is a function.
+type Function struct {
+	Name    string `json:"name"`
+	Line    int    `json:"line"`
+	EndLine int    `json:"end_line"`
+	Count   uint64 `json:"count"`
+}
+
+// Waiver is a stretch taken out of the totals.
+type Waiver struct {
+	Line    int    `json:"line"`
+	EndLine int    `json:"end_line"`
+	Reason  string `json:"reason"`
+}
+
+// Describe gives the facts about a recording that do not depend on when and
+// where it was made.
+func Describe(i recording.Info) Recording {
+	return Recording{Labels: append([]string{}, i.Labels...), Command: append([]string{}, i.Command...), Commit: i.Commit,
+		Dirty: i.Dirty, Exit: i.Exit, Processes: i.Processes, Level: i.Level, Keep: i.Keep}
+}
+
+// Coverage gives the document for files of a recording.
+func Coverage(files []*coverage.File, info recording.Info) CoverageDocument {
+	d := CoverageDocument{Schema: "thrush.coverage/1", Recordings: []Recording{Describe(info)}, Files: []CoverageFile{}}
+	for _, f := range files {
+		d.Files = append(d.Files, file(f))
+	}
+	return d
+}
+
+func file(f *coverage.File) CoverageFile {
+	out := CoverageFile{Path: f.Path, Lines: []Line{}, Decisions: []Decision{}, Functions: []Function{}, Waivers: waivers(f.Waivers)}
+	for _, l := range f.Lines {
+		out.Lines = append(out.Lines, Line{l.Number, l.State.String(), l.Count})
+	}
+	for _, x := range f.Decisions {
+		d := Decision{Line: x.Pos.Line, Column: x.Pos.Column, Kind: x.Kind, Outcomes: []Outcome{}, Conditions: []Condition{}}
+		for _, o := range x.Outcomes {
+			d.Outcomes = append(d.Outcomes, Outcome{o.Label, o.Count})
+		}
+		out.Decisions = append(out.Decisions, d)
+	}
+	for _, x := range f.Functions {
+		out.Functions = append(out.Functions, Function{x.Name, x.Span.Start.Line, x.Span.LastLine(), x.Count})
+	}
+	return out
+}
+
+func waivers(list []site.Waiver) []Waiver {
+	out := []Waiver{}
+	for _, w := range list {
+		out = append(out, Waiver{w.Line, w.EndLine, w.Reason})
+	}
+	return out
+}

@@ -1,0 +1,135 @@
+package term
+
+import (
+	"fmt"
+	"strings"
+
+	"thrush/internal/core/coverage"
+	"thrush/internal/recording"
+)
+
+// ExplainFile shows what a file's totals are made of.
+func (o *Out) ExplainFile(f *coverage.File) {
+	fmt.Fprintln(o, Strong(Safe(f.Path)))
+	t := f.Totals
+	fmt.Fprintf(o, "  lines      %8s  %d of %d lines on which a statement or a function begins ran\n", Percent(t.Lines), t.Lines.Covered, t.Lines.Total)
+	if t.Branches.Total > 0 {
+		fmt.Fprintf(o, "  branches   %8s  %d of %d outcomes of %s were taken\n", Percent(t.Branches), t.Branches.Covered, t.Branches.Total,
+			Plural(len(f.Decisions), "decision", "decisions"))
+	}
+	fmt.Fprintf(o, "  functions  %8s  %d of %d were called, function literals included\n", Percent(t.Functions), t.Functions.Covered, t.Functions.Total)
+	for _, w := range f.Waivers {
+		fmt.Fprintf(o, "  waived     %s: %s\n", lines(w.Line, w.EndLine), Safe(w.Reason))
+	}
+	for _, fn := range f.Functions {
+		what := Plural(int(min(fn.Count, 1<<53)), "call", "calls")
+		if fn.Count == 0 {
+			what = Bad("never called")
+		}
+		fmt.Fprintf(o, "  %6d  %s  %s\n", fn.Span.Start.Line, Pad(Safe(fn.Name), 32), what)
+	}
+}
+
+func lines(from, to int) string {
+	if from == to {
+		return fmt.Sprintf("line %d", from)
+	}
+	return fmt.Sprintf("lines %d-%d", from, to)
+}
+
+// ExplainLine shows all that counts on a line.
+func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
+	fmt.Fprintf(o, "%s  %s\n", Strong(fmt.Sprintf("%s:%d", Safe(f.Path), line)), strings.TrimSpace(Safe(source)))
+	l, code := f.At(line)
+	if !code {
+		by, ok := f.SpeaksFor(line)
+		if !ok {
+			fmt.Fprintln(o, "  not code: no statement and no function begins here, and none reaches over it")
+			return
+		}
+		fmt.Fprintf(o, "  nothing begins here; the line continues what begins on line %d, which %s\n", by.Number, times(by.Count))
+		line, l = by.Number, by
+	}
+	fmt.Fprintf(o, "  %s %s\n", Mark(l.State), stateWords(l))
+	for _, fn := range f.Functions {
+		if fn.Span.Start.Line == line {
+			fmt.Fprintf(o, "  function   column %-3d %s was called %s\n", fn.Span.Start.Column, Safe(fn.Name), often(fn.Count))
+		}
+	}
+	for _, s := range f.Statements {
+		if s.Span.Start.Line == line {
+			reach := ""
+			if s.Span.LastLine() > line {
+				reach = fmt.Sprintf(", up to line %d", s.Span.LastLine())
+			}
+			fmt.Fprintf(o, "  statement  column %-3d began %s%s\n", s.Span.Start.Column, often(s.Count), reach)
+		}
+	}
+	for _, d := range f.Decisions {
+		if d.Pos.Line != line {
+			continue
+		}
+		fmt.Fprintf(o, "  decision   column %-3d %s\n", d.Pos.Column, d.Kind)
+		for _, x := range d.Outcomes {
+			mark := Mark(coverage.Full)
+			if x.Count == 0 {
+				mark = Mark(coverage.None)
+			}
+			fmt.Fprintf(o, "             %s %s  %s\n", mark, Pad(Safe(x.Label), 24), often(x.Count))
+		}
+	}
+	for _, w := range f.Waivers {
+		if w.Line <= line && line <= w.EndLine {
+			fmt.Fprintf(o, "  waived     %s: %s\n", lines(w.Line, w.EndLine), Safe(w.Reason))
+		}
+	}
+}
+
+func stateWords(l coverage.Line) string {
+	switch l.State {
+	case coverage.Full:
+		return "full: all that begins here ran, every way"
+	case coverage.Part:
+		return "part: it counts as a line that ran, but not all of it did, or not every way"
+	case coverage.None:
+		return "none: nothing that begins here ran"
+	}
+	return "waived: it is not in the totals"
+}
+
+func often(n uint64) string {
+	switch n {
+	case 0:
+		return "never"
+	case 1:
+		return "once"
+	}
+	return Number(n) + " times"
+}
+
+func times(n uint64) string {
+	if n == 0 {
+		return "never ran"
+	}
+	return "ran " + often(n)
+}
+
+// Origin says which recording facts come from.
+func (o *Out) Origin(info recording.Info, id string, loaded bool) {
+	text := fmt.Sprintf("from recording %s", id)
+	if len(info.Labels) > 0 {
+		text += " (" + Safe(strings.Join(info.Labels, ", ")) + ")"
+	}
+	text += fmt.Sprintf(": %s, %s, %s kept at level %s", Safe(strings.Join(info.Command, " ")),
+		Plural(info.Processes, "process", "processes"), info.Keep, info.Level)
+	if info.Commit != "" {
+		text += ", commit " + Safe(info.Commit[:min(12, len(info.Commit))])
+		if info.Dirty {
+			text += " with changes"
+		}
+	}
+	fmt.Fprintln(o, "  "+Faint(text))
+	if !loaded {
+		fmt.Fprintln(o, "  "+Faint("no program that ran had this file in it"))
+	}
+}

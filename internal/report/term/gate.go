@@ -1,0 +1,94 @@
+package term
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"thrush/internal/core/coverage"
+	"thrush/internal/core/gate"
+)
+
+// mostLines is how many lines of a rule are listed before the rest is summed up.
+const mostLines = 20
+
+// Gate draws verdicts: first those that are not met, with the lines that fall
+// short and their source.
+func (o *Out) Gate(list []gate.Verdict, source func(path string, line int) string) {
+	failed := 0
+	for _, v := range list {
+		if !v.Met {
+			failed++
+			o.verdict(v, source)
+		}
+	}
+	for _, v := range list {
+		if v.Met {
+			o.verdict(v, source)
+		}
+	}
+	if failed == 0 {
+		fmt.Fprintln(o, Good(Plural(len(list), "rule", "rules")+" met"))
+		return
+	}
+	fmt.Fprintln(o, Bad(fmt.Sprintf("%d of %s not met", failed, Plural(len(list), "rule", "rules"))))
+}
+
+func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string) {
+	word := Good("    met")
+	if !v.Met {
+		word = Bad("NOT MET")
+	}
+	about := []string{string(v.On)}
+	if v.On == gate.Changed {
+		about[0] = "changed lines"
+	}
+	if v.Each != gate.Whole {
+		about = append(about, "each "+string(v.Each))
+	}
+	fmt.Fprintf(o, "%s  %s  %s\n", word, Strong(Safe(v.Name)), Faint(strings.Join(about, ", ")))
+	if v.Note != "" {
+		fmt.Fprintf(o, "         %s\n", Safe(v.Note))
+	}
+	shown := 0
+	for _, r := range v.Results {
+		if v.Met && (v.Each != gate.Whole || shown > 5) {
+			continue // a rule that is met for each of many needs no list
+		}
+		if !v.Met && r.Met && v.Each != gate.Whole {
+			continue
+		}
+		shown++
+		o.result(r, v.Each)
+	}
+	if v.Met && v.Each != gate.Whole && len(v.Results) > 0 {
+		fmt.Fprintf(o, "         %s\n", Faint("met by each of "+Plural(len(v.Results), "result", "results")))
+	}
+	for i, p := range v.Lines {
+		if i == mostLines {
+			fmt.Fprintf(o, "         %s\n", Faint(fmt.Sprintf("and %d more lines: --format json lists all", len(v.Lines)-i)))
+			break
+		}
+		text := strings.TrimSpace(expand(Safe(source(p.Path, p.Line))))
+		fmt.Fprintf(o, "         %s  %s\n", Strong(fmt.Sprintf("%s:%d", Safe(p.Path), p.Line)), Half(Safe(p.Why)))
+		if text != "" {
+			fmt.Fprintf(o, "             %s\n", Cut(text, o.Width-13))
+		}
+	}
+}
+
+func (o *Out) result(r gate.Result, each gate.Each) {
+	scope := ""
+	if each != gate.Whole {
+		scope = Safe(r.Scope) + "  "
+	}
+	have := coverage.Ratio{Covered: r.Covered, Total: r.Total}
+	short := ""
+	if !r.Met {
+		need := int(math.Ceil(r.Required*float64(r.Total)/100 - 1e-9))
+		short = Bad(fmt.Sprintf("%d short", max(1, need-r.Covered)))
+	}
+	o.line("         %s%-9s  required %7s  measured %8s  %s  %s", scope, r.Metric, percent(r.Required), Percent(have), Of(have), short)
+}
+
+func percent(p float64) string { return strings.TrimSuffix(fmt.Sprintf("%.2f", p), ".00") + "%" }

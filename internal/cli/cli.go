@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -70,7 +71,12 @@ func Main(args []string) int {
 		return exitGood
 	}
 	if text := err.Error(); text != "" {
-		fmt.Fprintf(a.err, "thrush: %s\n", term.Safe(text))
+		for i, line := range strings.Split(text, "\n") {
+			if i == 0 {
+				line = "thrush: " + line
+			}
+			fmt.Fprintln(a.err, term.Safe(line))
+		}
 	}
 	return status(err)
 }
@@ -105,6 +111,13 @@ thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 		Version:       version.String(),
 		SilenceErrors: true,
 		SilenceUsage:  true,
+	}
+	root.Args = cobra.ArbitraryArgs
+	root.RunE = func(c *cobra.Command, args []string) error {
+		if len(args) > 0 {
+			return usage("there is no command %q; thrush --help lists them", args[0])
+		}
+		return c.Help()
 	}
 	root.SetOut(os.Stdout)
 	root.SetErr(os.Stderr)

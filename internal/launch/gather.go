@@ -18,7 +18,8 @@ type Counts struct {
 	units     map[string][]uint64
 }
 
-func (c *Counts) of(unit string, n int) []uint64 {
+// Of gives the counters of a unit that has n of them, or nil if none reported.
+func (c *Counts) Of(unit string, n int) []uint64 {
 	counters := c.units[unit]
 	if len(counters) != n {
 		return nil

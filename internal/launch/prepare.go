@@ -356,7 +356,7 @@ func (p *Prepared) Files(counts *Counts) []recording.File {
 		if c.Kind != woven {
 			continue
 		}
-		counters := counts.of(c.Unit, c.Counters)
+		counters := counts.Of(c.Unit, c.Counters)
 		if c.Why != "" && counters == nil {
 			p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: c.Path, Reason: c.Why})
 			continue

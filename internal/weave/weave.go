@@ -87,10 +87,12 @@ func compare(a, b site.Pos) int {
 	return cmp.Or(cmp.Compare(a.Line, b.Line), cmp.Compare(a.Column, b.Column))
 }
 
-// apply carries the edits out, in the order in which they were made where they
-// share an offset.
+// apply carries the edits out. Where they share an offset, what is put in comes
+// before what is replaced, and else in the order in which they were made.
 func apply(source []byte, edits []edit, dialect Dialect) []byte {
-	slices.SortStableFunc(edits, func(a, b edit) int { return cmp.Compare(a.at, b.at) })
+	slices.SortStableFunc(edits, func(a, b edit) int {
+		return cmp.Or(cmp.Compare(a.at, b.at), cmp.Compare(min(a.del, 1), min(b.del, 1)))
+	})
 	var out strings.Builder
 	out.Grow(len(source) + 24*len(edits))
 	line, lineStart, done := 1, 0, 0

@@ -62,7 +62,7 @@ func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
 			if s.Span.LastLine() > line {
 				reach = fmt.Sprintf(", up to line %d", s.Span.LastLine())
 			}
-			fmt.Fprintf(o, "  statement  column %-3d began %s%s\n", s.Span.Start.Column, often(s.Count), reach)
+			fmt.Fprintf(o, "  statement  column %-3d %s%s\n", s.Span.Start.Column, began(s.Count), reach)
 		}
 	}
 	for _, d := range f.Decisions {
@@ -105,6 +105,13 @@ func often(n uint64) string {
 		return "once"
 	}
 	return Number(n) + " times"
+}
+
+func began(n uint64) string {
+	if n == 0 {
+		return "never began"
+	}
+	return "began " + often(n)
 }
 
 func times(n uint64) string {

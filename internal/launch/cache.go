@@ -11,6 +11,7 @@ import (
 
 	"thrush/internal/core/waiver"
 	"thrush/internal/project"
+	"thrush/internal/recording"
 )
 
 // cached is what is kept of a file from one weaving to the next.
@@ -68,7 +69,7 @@ func readPack(path string) *pack {
 		return p
 	}
 	var list []*cached
-	if cbor.Unmarshal(data[24:24+n], &list) != nil {
+	if recording.Unmarshal(data[24:24+n], &list) != nil {
 		return p
 	}
 	tables := data[24+n:]

@@ -259,10 +259,10 @@ func Decode(path string, data []byte) (*Recording, error) {
 		at = body + int(stored)
 	}
 	r := &Recording{Path: path, tables: blocks[blockTables], counts: blocks[blockCounts]}
-	if err := cbor.Unmarshal(blocks[blockInfo], &r.Info); err != nil {
+	if err := Unmarshal(blocks[blockInfo], &r.Info); err != nil {
 		return damaged("its description cannot be read: %v", err)
 	}
-	if err := cbor.Unmarshal(blocks[blockIndex], &r.index); err != nil {
+	if err := Unmarshal(blocks[blockIndex], &r.index); err != nil {
 		return damaged("its index cannot be read: %v", err)
 	}
 	r.byPath = make(map[string]int, len(r.index))

@@ -2,6 +2,7 @@ package recording
 
 import (
 	"fmt"
+	"sync"
 
 	"github.com/fxamacker/cbor/v2"
 
@@ -89,7 +90,7 @@ func EncodeTable(t *site.Table) ([]byte, error) {
 // together: every sum names counters that exist, every site a function.
 func DecodeTable(data []byte) (*site.Table, error) {
 	var w wireTable
-	if err := cbor.Unmarshal(data, &w); err != nil {
+	if err := Unmarshal(data, &w); err != nil {
 		return nil, fmt.Errorf("site table: %w", err)
 	}
 	r := &columns{counters: w.Counters, functions: len(w.FunctionNames)}
@@ -138,6 +139,17 @@ func DecodeTable(data []byte) (*site.Table, error) {
 	}
 	return t, nil
 }
+
+// Unmarshal reads CBOR with arrays as long as the largest files need.
+func Unmarshal(data []byte, to any) error { return decMode().Unmarshal(data, to) }
+
+var decMode = sync.OnceValue(func() cbor.DecMode {
+	m, err := cbor.DecOptions{MaxArrayElements: 1<<31 - 1, MaxMapPairs: 1 << 20}.DecMode()
+	if err != nil {
+		panic(err) // options are constant
+	}
+	return m
+})
 
 const maxCounters = 1 << 28
 

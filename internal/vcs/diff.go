@@ -25,11 +25,16 @@ func ParseDiff(from io.Reader) (changed.Set, error) {
 	if len(files) == 0 && strings.TrimSpace(string(text)) != "" {
 		return nil, fmt.Errorf("the diff cannot be read: it names no file; a unified diff is wanted, as git diff or diff -u write it")
 	}
+	strip := prefixed(string(text))
 	for _, f := range files {
 		if f.IsDelete || f.IsBinary || f.NewName == "" {
 			continue
 		}
-		lines := set[f.NewName]
+		name := f.NewName
+		if strip {
+			name = strings.TrimPrefix(name, "b/")
+		}
+		lines := set[name]
 		if lines == nil {
 			lines = &changed.Lines{}
 		}
@@ -44,7 +49,26 @@ func ParseDiff(from io.Reader) (changed.Set, error) {
 				}
 			}
 		}
-		set[f.NewName] = lines
+		set[name] = lines
 	}
 	return set, nil
+}
+
+// prefixed tells whether a diff without git's own headers still carries git's
+// prefixes, a/ for the old files and b/ for the new ones, throughout.
+func prefixed(text string) bool {
+	found := false
+	for line := range strings.Lines(text) {
+		if strings.HasPrefix(line, "diff --git ") {
+			return false
+		}
+		old, isOld := strings.CutPrefix(line, "--- ")
+		if now, isNew := strings.CutPrefix(line, "+++ "); isNew || isOld {
+			if !strings.HasPrefix(old, "a/") && !strings.HasPrefix(now, "b/") && !strings.Contains(line, "/dev/null") {
+				return false
+			}
+			found = true
+		}
+	}
+	return found
 }

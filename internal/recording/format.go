@@ -39,15 +39,9 @@ const (
 	blockEnd    = "end\n"
 )
 
-// blockHead is what stands before each block's bytes.
-type blockHead struct {
-	Kind   [4]byte
-	_      uint32
-	Stored uint64 // bytes as stored, compressed with zstd (RFC 8878)
-	Raw    uint64 // bytes after decompression
-	XXHash uint64 // XXH64 of the stored bytes, seed 0
-}
-
+// Before each block's bytes stand its kind (4 bytes), 4 bytes of zero, and as
+// 64-bit integers how many bytes are stored, compressed with zstd (RFC 8878), how
+// many they become, and the XXH64 of those stored. All integers are little-endian.
 const blockHeadSize = 32
 
 // Unmeasured is a source file that could not be measured.
@@ -166,11 +160,9 @@ func putBlock(out *bytes.Buffer, kind string, raw []byte) {
 }
 
 func putHead(out *bytes.Buffer, kind string, stored []byte, raw int) {
-	h := blockHead{Stored: uint64(len(stored)), Raw: uint64(raw), XXHash: xxhash.Sum64(stored)}
-	copy(h.Kind[:], kind)
-	out.Write(h.Kind[:])
+	out.WriteString(kind)
 	_ = binary.Write(out, binary.LittleEndian, uint32(0))
-	_ = binary.Write(out, binary.LittleEndian, []uint64{h.Stored, h.Raw, h.XXHash})
+	_ = binary.Write(out, binary.LittleEndian, []uint64{uint64(len(stored)), uint64(raw), xxhash.Sum64(stored)})
 	out.Write(stored)
 }
 
@@ -222,7 +214,9 @@ func Decode(path string, data []byte) (*Recording, error) {
 		}
 		return damaged("it does not begin as a recording does")
 	}
-	if v := binary.LittleEndian.Uint32(data[8:]); v > Version {
+	if v := binary.LittleEndian.Uint32(data[8:]); v == 0 {
+		return damaged("its version is 0")
+	} else if v > Version {
 		return nil, fmt.Errorf("%s: %w", path, ErrNewer)
 	}
 	blocks := map[string][]byte{}
@@ -235,6 +229,9 @@ func Decode(path string, data []byte) (*Recording, error) {
 		raw := binary.LittleEndian.Uint64(data[at+16:])
 		sum := binary.LittleEndian.Uint64(data[at+24:])
 		body := at + blockHeadSize
+		if binary.LittleEndian.Uint32(data[at+4:]) != 0 {
+			return damaged("the head of the block at byte %d is not as it was written", at)
+		}
 		if stored > uint64(len(data)-body) {
 			return damaged("it is cut short at byte %d", len(data))
 		}
@@ -243,7 +240,7 @@ func Decode(path string, data []byte) (*Recording, error) {
 			return damaged("the block %q at byte %d does not match its checksum", kind, at)
 		}
 		if kind == blockEnd {
-			if stored != 8 || binary.LittleEndian.Uint64(payload) != xxhash.Sum64(data[:at]) {
+			if stored != 8 || raw != 8 || binary.LittleEndian.Uint64(payload) != xxhash.Sum64(data[:at]) {
 				return damaged("the bytes before %d do not match the checksum at the end", at)
 			}
 			if body+8 != len(data) {

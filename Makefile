@@ -1,0 +1,38 @@
+# Everything a developer runs. CONTRIBUTING.md says more.
+
+VERSION ?=
+GO      ?= go
+STATIC   = -trimpath -ldflags '-s -w $(if $(VERSION),-X thrush/internal/version.number=$(VERSION))'
+
+.PHONY: build demo test bench subjects screenshots lint clean
+
+## build: one static program, bin/thrush
+build:
+	CGO_ENABLED=0 $(GO) build $(STATIC) -o bin/thrush ./cmd/thrush
+
+## demo: build, then the whole job on the sample
+demo: build
+	bin/thrush demo
+
+## test: everything that is quick enough to run often
+test: lint build
+	$(GO) test ./...
+
+## subjects: real third-party projects, with and without Thrush, and the witness
+subjects: build
+	$(GO) test -count=1 -timeout 50m -tags subjects -run Subject -v ./internal/truth
+
+## bench: the budgets, measured side by side; paste the table into docs/performance.md
+bench: build
+	$(GO) run ./internal/bench
+
+## screenshots: docs/screenshots from the demo (needs Xvfb, xterm and ImageMagick)
+screenshots: build
+	./docs/screenshots/make.sh
+
+lint:
+	@test -z "$$(gofmt -l cmd internal samples/*.go tests)" || { gofmt -l cmd internal samples/*.go tests; exit 1; }
+	$(GO) vet ./...
+
+clean:
+	rm -rf bin .subjects

@@ -1,0 +1,177 @@
+package main
+
+import (
+	"fmt"
+	"math"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"runtime"
+	"slices"
+	"strconv"
+	"strings"
+
+	"thrush/internal/core/site"
+	"thrush/internal/launch"
+	project_ "thrush/internal/project"
+)
+
+// hotPackages are packages of the standard library whose benchmarks spend their
+// time in their own code, with the benchmarks to run.
+var hotPackages = []struct{ path, benchmarks string }{
+	{"compress/flate", `code$/(Digits|Newton)/(Huffman|Speed|Default)/1e4`},
+	{"container/heap", `.`},
+	{"encoding/csv", `Read$|Write$`},
+	{"encoding/hex", `Encode/256$|Decode/256$`},
+	{"html", `Escape$|Unescape$|UnescapeDense$`},
+	{"regexp", `Literal$|MatchClass$|OnePassShortA$|NotOnePassShortA$|ReplaceAll$|Match$/Medium/1K`},
+	{"sort", `SortInt64K$|Sort1e4$|Stable1e2$|SearchWrappers`},
+	{"text/tabwriter", `Table/10x10/reuse|Pyramid/10x10`},
+	{"index/suffixarray", `New/text=opticks/size=100K/bits=32$`},
+}
+
+const rounds = 7
+
+// hot runs the benchmarks plain, counting and noting, in turn, and compares the
+// fastest of each.
+func hot(dir string) []row {
+	copyHot(dir)
+	p, err := project_.Find(dir)
+	check(err)
+	variants := map[string]string{"plain": ""}
+	for name, keep := range map[string]site.Keep{"counts": site.Counts, "hits": site.Hits} {
+		prepared, err := launch.Prepare(p, launch.Options{Level: site.Branches, Keep: keep, Only: []string{"**"}, Version: "bench"})
+		check(err)
+		variants[name] = prepared.Env[0]
+	}
+	counters := filepath.Join(dir, "counters")
+	check(os.Mkdir(counters, 0o777))
+	names := []string{"plain", "counts", "hits"}
+	best := map[string]map[string]float64{}
+	for _, h := range hotPackages {
+		for _, v := range names {
+			cmd := exec.Command("go", "test", "-vet=off", "-c", "-o", binary(dir, h.path, v), "./"+h.path)
+			cmd.Dir = dir
+			cmd.Env = append(os.Environ(), "GOWORK=off", variants[v])
+			if variants[v] == "" {
+				cmd.Env = cmd.Env[:len(cmd.Env)-1]
+			}
+			if out, err := cmd.CombinedOutput(); err != nil {
+				check(fmt.Errorf("%s: %w\n%s", h.path, err, out))
+			}
+		}
+		for range rounds {
+			for _, v := range names {
+				for name, t := range benchmark(dir, h.path, h.benchmarks, v, counters) {
+					if best[name] == nil {
+						best[name] = map[string]float64{}
+					}
+					if old, ok := best[name][v]; !ok || t < old {
+						best[name][v] = t
+					}
+				}
+			}
+		}
+	}
+	return hotRows(best)
+}
+
+func hotRows(best map[string]map[string]float64) []row {
+	var names []string
+	for name, b := range best {
+		if b["plain"] > 0 && b["counts"] > 0 && b["hits"] > 0 {
+			names = append(names, name)
+		}
+	}
+	slices.Sort(names)
+	mean := func(v string) float64 {
+		sum := 0.0
+		for _, name := range names {
+			sum += math.Log(best[name][v] / best[name]["plain"])
+		}
+		return math.Exp(sum / float64(len(names)))
+	}
+	for _, name := range names {
+		b := best[name]
+		fmt.Fprintf(os.Stderr, "%-60s %12.1f ns  counts %.2f×  hits %.2f×\n", name, b["plain"], b["counts"]/b["plain"], b["hits"]/b["plain"])
+	}
+	return []row{
+		{what: fmt.Sprintf("tested program, Go, counts and branches, geometric mean of %d hot benchmarks", len(names)), budget: "1.25×", aim: "1.10×", measured: fmt.Sprintf("%.2f×", mean("counts"))},
+		{what: "tested program, Go, hits, the same benchmarks", budget: "1.13×", aim: "1.04×", measured: fmt.Sprintf("%.2f×", mean("hits"))},
+	}
+}
+
+func binary(dir, pkg, variant string) string {
+	return filepath.Join(dir, "bin", variant, strings.ReplaceAll(pkg, "/", "_")+".test")
+}
+
+func benchmark(dir, pkg, which, variant, counters string) map[string]float64 {
+	cmd := exec.Command(binary(dir, pkg, variant), "-test.run", "^$", "-test.bench", which, "-test.benchtime", "10ms", "-test.cpu", "1")
+	cmd.Dir = filepath.Join(dir, pkg)
+	cmd.Env = append(os.Environ(), "THRUSH_COUNTERS="+counters)
+	out, _ := cmd.Output()
+	times := map[string]float64{}
+	for line := range strings.Lines(string(out)) {
+		f := strings.Fields(line)
+		if len(f) >= 4 && strings.HasPrefix(f[0], "Benchmark") && f[3] == "ns/op" {
+			if t, err := strconv.ParseFloat(f[2], 64); err == nil && t >= 10 {
+				times[pkg+"."+strings.TrimPrefix(f[0], "Benchmark")] = t
+			}
+		}
+	}
+	return times
+}
+
+// copyHot lays the packages out as a module.
+func copyHot(dir string) {
+	src := filepath.Join(runtime.GOROOT(), "src")
+	own := []string{"regexp/syntax"}
+	for _, h := range hotPackages {
+		own = append(own, h.path)
+	}
+	check(os.MkdirAll(dir, 0o777))
+	check(os.WriteFile(filepath.Join(dir, "go.mod"), []byte("module hot\n\ngo 1.26\n"), 0o666))
+	for _, p := range own {
+		check(os.MkdirAll(filepath.Join(dir, p), 0o777))
+		files, err := filepath.Glob(filepath.Join(src, p, "*.go"))
+		check(err)
+		for _, f := range files {
+			text, err := os.ReadFile(f)
+			check(err)
+			if strings.HasPrefix(filepath.Base(f), "example") || strings.Contains(filepath.Base(f), "fuzz") {
+				continue
+			}
+			s := string(text)
+			for _, q := range own {
+				s = strings.ReplaceAll(s, strconv.Quote(q), strconv.Quote("hot/"+q))
+			}
+			s = strings.ReplaceAll(s, `"internal/reflectlite"`, `reflectlite "reflect"`)
+			s = strings.ReplaceAll(s, `"internal/testenv"`, `"hot/testenv"`)
+			check(os.WriteFile(filepath.Join(dir, p, filepath.Base(f)), []byte(s), 0o666))
+		}
+		if data := filepath.Join(src, p, "testdata"); exists(data) {
+			check(os.CopyFS(filepath.Join(dir, p, "testdata"), os.DirFS(data)))
+		}
+	}
+	for _, data := range []string{"compress/testdata", "testdata"} {
+		check(os.CopyFS(filepath.Join(dir, data), os.DirFS(filepath.Join(src, "compress", "testdata"))))
+	}
+	check(os.MkdirAll(filepath.Join(dir, "testenv"), 0o777))
+	check(os.WriteFile(filepath.Join(dir, "testenv", "testenv.go"), []byte(testenv), 0o666))
+}
+
+func exists(path string) bool {
+	_, err := os.Stat(path)
+	return err == nil
+}
+
+const testenv = `package testenv
+
+import "testing"
+
+func SkipIfOptimizationOff(testing.TB) {}
+
+func OptimizationOff() bool { return false }
+
+func Builder() string { return "" }
+`

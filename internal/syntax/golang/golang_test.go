@@ -1,0 +1,56 @@
+package golang_test
+
+import (
+	"go/parser"
+	"go/token"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"thrush/internal/core/site"
+	"thrush/internal/syntax/golang"
+	"thrush/internal/weave"
+	golangweave "thrush/internal/weave/golang"
+)
+
+func TestExcluded(t *testing.T) {
+	for _, c := range []struct {
+		file, built string
+		excluded    bool
+	}{
+		{"tide.go", "", false}, {"tide_windows.go", "", true}, {"tide_linux.go", "", false}, {"tide_linux_arm64.go", "", true},
+		{"linux.go", "", false}, {"tide_unix.go", "", false},
+		{"tide.go", "//go:build ignore", true}, {"tide.go", "//go:build e2e", false}, {"tide.go", "//go:build !e2e && !linux", true},
+		{"tide.go", "//go:build unix && (windows || e2e)", false}, {"tide.go", "//go:build go1.20 && !amd64", true},
+	} {
+		why, excluded := golang.Excluded(c.file, c.built, "linux", "amd64")
+		require.Equal(t, c.excluded, excluded, "%s %s: %s", c.file, c.built, why)
+	}
+}
+
+// FuzzWeave checks that whatever parses still parses after weaving, on the same
+// lines.
+func FuzzWeave(f *testing.F) {
+	files, err := filepath.Glob("../../truth/testdata/corpus/*.go")
+	require.NoError(f, err)
+	require.NotEmpty(f, files)
+	for _, name := range files {
+		text, err := os.ReadFile(name)
+		require.NoError(f, err)
+		f.Add(text)
+	}
+	f.Fuzz(func(t *testing.T, source []byte) {
+		file, err := golang.Read("x.go", source)
+		if err != nil {
+			return
+		}
+		unit := "0123456789abcdef0123456789abcdef"
+		table := &site.Table{Path: "x.go", Unit: unit}
+		r := weave.Weave(source, file, table, golangweave.New(file, len(source), "/x.go", "", unit), weave.Options{Level: site.Branches, Keep: site.Counts})
+		if _, err := parser.ParseFile(token.NewFileSet(), "x.go", r.Text, parser.SkipObjectResolution); err != nil {
+			t.Fatalf("%v\n%s", err, r.Text)
+		}
+	})
+}

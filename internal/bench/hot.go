@@ -34,7 +34,7 @@ const rounds = 7
 
 // hot runs the benchmarks plain, counting and noting, in turn, and compares the
 // fastest of each.
-func hot(dir string) []row {
+func hot(_, dir string) []row {
 	copyHot(dir)
 	p, err := project_.Find(dir)
 	check(err)

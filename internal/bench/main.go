@@ -1,12 +1,14 @@
 // Bench measures what Thrush costs, side by side with the same thing without
 // it, and prints each figure beside its budget and aim. Figures are ratios where
-// they can be, since machines differ and are noisy.
+// they can be, since machines differ and are noisy. Words on the command line,
+// weave, project, gate or hot, choose parts.
 package main
 
 import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 )
 
@@ -32,10 +34,14 @@ func main() {
 		}
 		rows = append(rows, r...)
 	}
-	add(weaving(filepath.Join(dir, "weave"))...)
-	add(project(thrush, filepath.Join(dir, "project"))...)
-	add(gating(thrush, filepath.Join(dir, "gate"))...)
-	add(hot(filepath.Join(dir, "hot"))...)
+	for _, part := range []struct {
+		name    string
+		measure func(thrush, dir string) []row
+	}{{"weave", weaving}, {"project", project}, {"gate", gating}, {"hot", hot}} {
+		if len(os.Args) == 1 || slices.Contains(os.Args[1:], part.name) {
+			add(part.measure(thrush, filepath.Join(dir, part.name))...)
+		}
+	}
 	print(rows)
 }
 

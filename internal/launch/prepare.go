@@ -178,7 +178,7 @@ func exists(path string) bool {
 }
 
 func (p *Prepared) wovenPath(unit string) string {
-	return p.Project.Dir("woven", unit[:2], unit+".go")
+	return p.Project.Dir("woven", unit[:2], unit+".woven")
 }
 
 // weaveFile weaves one file. Only what keeps Thrush itself from working is an

@@ -26,6 +26,7 @@ import (
 	"thrush/internal/launch"
 	"thrush/internal/project"
 	runtimego "thrush/internal/runtime/golang"
+	"thrush/internal/syntax/flow"
 	"thrush/internal/syntax/golang"
 	"thrush/internal/weave"
 	golangweave "thrush/internal/weave/golang"
@@ -48,7 +49,7 @@ func (w *witness) id(p witnessed) int {
 }
 
 // insertions are the witness's calls for one file.
-func (w *witness) insertions(t *testing.T, path string, source []byte, imports int) []weave.Insertion {
+func (w *witness) insertions(t *testing.T, path string, source []byte, file *flow.File) []weave.Insertion {
 	fset := token.NewFileSet()
 	f, err := parser.ParseFile(fset, path, source, parser.ParseComments)
 	require.NoError(t, err)
@@ -124,7 +125,8 @@ func (w *witness) insertions(t *testing.T, path string, source []byte, imports i
 		}
 		return true
 	})
-	return append(out, weave.Insertion{At: imports, Text: ";import witness \"" + witnessPath + "\""})
+	return append(out, weave.Insertion{At: file.Imports, Text: ";import witness \"" + witnessPath + "\""},
+		weave.Insertion{At: file.Declare, Text: ";var _ = witness.Hit"})
 }
 
 const witnessPath = "WITNESS"
@@ -164,7 +166,7 @@ type both struct {
 	more []weave.Insertion
 }
 
-func (b *both) Frame(t *site.Table) []weave.Insertion { return append(b.Dialect.Frame(t), b.more...) }
+func (b *both) Frame(t *site.Table) []weave.Insertion { return append(b.more, b.Dialect.Frame(t)...) }
 
 var _ weave.Dialect = (*both)(nil)
 
@@ -197,7 +199,7 @@ func compare(t *testing.T, module, dir string, opt weave.Options, exact bool, ar
 			return nil
 		}
 		table := &site.Table{Path: rel, Unit: fmt.Sprintf("%08x%024x", len(tables)+1, len(tables)+1)}
-		dialect := &both{Dialect: golangweave.New(file, len(source), path, "", table.Unit), more: w.insertions(t, rel, source, file.Imports)}
+		dialect := &both{Dialect: golangweave.New(file, len(source), path, "", table.Unit), more: w.insertions(t, rel, source, file)}
 		out := filepath.Join(temp, table.Unit+".go")
 		text := strings.ReplaceAll(string(weave.Weave(source, file, table, dialect, opt).Text), witnessPath, module+"/witness")
 		require.NoError(t, os.WriteFile(out, []byte(text), 0o666))

@@ -37,6 +37,9 @@ func Read(name string, source []byte) (*flow.File, error) {
 		names:  declaredNames(parsed),
 		paths:  importPaths(parsed),
 	}
+	r.inner = innerNames(parsed)
+	r.constants = map[string]bool{}
+	r.declaredTypes(parsed)
 	out := &flow.File{
 		Lines:     bytes.Count(source, []byte("\n")),
 		Generated: isGenerated(source[:r.offset(parsed.Package)]),
@@ -91,39 +94,72 @@ func hasLineDirective(f *ast.File) bool {
 	return false
 }
 
-// declaredNames are all names the file declares anywhere, so that a built-in
-// function or an import of the same name is not mistaken for it.
+// declaredNames are all names the file declares anywhere but as methods, so that
+// a built-in function or an import of the same name is not mistaken for it.
 func declaredNames(f *ast.File) map[string]bool {
+	names := innerNames(f)
+	for _, d := range f.Decls {
+		switch d := d.(type) {
+		case *ast.FuncDecl:
+			if d.Recv == nil {
+				names[d.Name.Name] = true
+			}
+		case *ast.GenDecl:
+			for _, s := range d.Specs {
+				switch s := s.(type) {
+				case *ast.ValueSpec:
+					addNames(names, s.Names)
+				case *ast.TypeSpec:
+					names[s.Name.Name] = true
+				}
+			}
+		}
+	}
+	return names
+}
+
+func addNames(to map[string]bool, ids []*ast.Ident) {
+	for _, id := range ids {
+		to[id.Name] = true
+	}
+}
+
+// innerNames are the names declared inside functions, with parameters, fields
+// and type parameters.
+func innerNames(f *ast.File) map[string]bool {
 	names := map[string]bool{}
-	add := func(ids ...*ast.Ident) {
-		for _, id := range ids {
-			names[id.Name] = true
+	top := map[ast.Node]bool{}
+	for _, d := range f.Decls {
+		if g, ok := d.(*ast.GenDecl); ok {
+			for _, s := range g.Specs {
+				top[s] = true
+			}
 		}
 	}
 	ast.Inspect(f, func(n ast.Node) bool {
 		switch n := n.(type) {
-		case *ast.FuncDecl:
-			if n.Recv == nil {
-				add(n.Name)
-			}
 		case *ast.Field:
-			add(n.Names...)
+			addNames(names, n.Names)
 		case *ast.ValueSpec:
-			add(n.Names...)
+			if !top[n] {
+				addNames(names, n.Names)
+			}
 		case *ast.TypeSpec:
-			add(n.Name)
+			if !top[n] {
+				names[n.Name.Name] = true
+			}
 		case *ast.AssignStmt:
 			if n.Tok == token.DEFINE {
 				for _, e := range n.Lhs {
 					if id, ok := e.(*ast.Ident); ok {
-						add(id)
+						names[id.Name] = true
 					}
 				}
 			}
 		case *ast.RangeStmt:
 			for _, e := range []ast.Expr{n.Key, n.Value} {
 				if id, ok := e.(*ast.Ident); ok {
-					add(id)
+					names[id.Name] = true
 				}
 			}
 		}
@@ -150,10 +186,14 @@ func importPaths(f *ast.File) map[string]string {
 type reader struct {
 	source []byte
 	file   *token.File
-	names  map[string]bool
+	names  map[string]bool // all that the file declares anywhere
+	inner  map[string]bool // those of them that are declared inside functions
 	paths  map[string]string
-	blocks []site.Block
-	fn     *scope
+	// What is known of types and constants at the top of the file.
+	types     types
+	constants map[string]bool
+	blocks    []site.Block
+	fn        *scope
 }
 
 func (r *reader) offset(p token.Pos) int { return r.file.Offset(p) }

@@ -3,99 +3,401 @@ package golang
 import (
 	"go/ast"
 	"go/token"
+	"maps"
 )
 
-// facts are expressions known to work, since they already did in the straight
-// run of statements at hand.
-type facts struct{}
+// facts are conditions known to hold at a place, since what depends on them has
+// worked before on the way there: that a pointer is not nil, that an index is
+// within bounds. What no fact covers may make control leave.
+type facts map[string]fact
 
-func (f *facts) forget() {}
+// fact says what must not change for a condition to go on holding.
+type fact struct {
+	names  []string // variables it is about
+	memory bool     // it is also about something in memory
+}
 
-// leaves tells whether control may leave within a statement or an expression:
-// by a call, a run-time panic, or waiting for ever. Without types it must
-// assume the worst of what it does not know. Function literals do nothing when
-// they are made.
-func (r *reader) leaves(n ast.Node) bool {
-	found := false
-	ast.Inspect(n, func(n ast.Node) bool {
-		if found {
-			return false
-		}
-		switch n := n.(type) {
-		case nil, *ast.FuncLit, *ast.FuncType, *ast.StructType, *ast.InterfaceType, *ast.MapType, *ast.ChanType:
-			return false
-		case *ast.ArrayType:
-			return false
-		case *ast.CompositeLit:
-			found = found || mayNotHash(n)
-			return true
-		case *ast.ParenExpr, *ast.Ident, *ast.BasicLit, *ast.KeyValueExpr,
-			*ast.DeclStmt, *ast.GenDecl, *ast.ValueSpec, *ast.CommentGroup, *ast.Comment,
-			*ast.EmptyStmt:
-			return true
-		case *ast.TypeSpec:
-			return false
-		case *ast.ExprStmt, *ast.IncDecStmt:
-			return true
-		case *ast.DeferStmt:
-			found = found || r.callPartsLeave(n.Call)
-			return false
-		case *ast.GoStmt:
-			found = found || r.callPartsLeave(n.Call)
-			return false
-		case *ast.AssignStmt:
-			switch n.Tok {
-			case token.QUO_ASSIGN, token.REM_ASSIGN, token.SHL_ASSIGN, token.SHR_ASSIGN:
-				found = found || !isLiteral(n.Rhs[0])
-			}
-			return true
-		case *ast.UnaryExpr:
-			found = found || n.Op == token.ARROW
-			return true
-		case *ast.BinaryExpr:
-			switch n.Op {
-			case token.QUO, token.REM, token.SHL, token.SHR:
-				found = found || !isLiteral(n.Y)
-			case token.EQL, token.NEQ:
-				// Two interfaces of one type that cannot be compared.
-				found = found || !isPlain(n.X) && !isPlain(n.Y)
-			}
-			return true
-		case *ast.SelectorExpr:
-			found = found || !r.isPackage(n.X)
-			return false
-		case *ast.CallExpr:
-			found = found || !r.harmless(n)
+// changes are what a stretch of code may change.
+type changes struct {
+	names  map[string]bool
+	memory bool
+}
+
+// after removes the facts that changes may have broken.
+func (f facts) after(c changes) facts {
+	maps.DeleteFunc(f, func(_ string, x fact) bool {
+		if x.memory && c.memory {
 			return true
 		}
-		found = true
+		for _, n := range x.names {
+			if c.names[n] {
+				return true
+			}
+		}
 		return false
 	})
-	return found
+	return f
 }
 
-// callPartsLeave tells the same of a call that is put off: only its parts are
-// worked out now.
-func (r *reader) callPartsLeave(c *ast.CallExpr) bool {
-	for _, a := range c.Args {
-		if r.leaves(a) {
-			return true
-		}
-	}
-	return r.leaves(c.Fun)
+// look goes through code that is worked out in order and finds whether control
+// may leave in it: by a call, a run-time panic, or waiting for ever. Without
+// type checking it must assume the worst of what it does not know.
+type look struct {
+	*reader
+	leaves  bool
+	learned facts // what holds once the code has been worked out
+	maybe   bool  // it may not be worked out at all: nothing is learned
 }
 
-// mayNotHash tells whether a map literal has keys that could be interfaces.
-func mayNotHash(c *ast.CompositeLit) bool {
-	if _, ok := c.Type.(*ast.MapType); !ok {
-		return false
+// leaves tells whether control may leave within parts of a statement, which are
+// worked out one after the other. What is learned from them, and what they
+// change, is taken into the facts.
+func (r *reader) leaves(parts ...ast.Node) bool {
+	l := &look{reader: r, learned: facts{}}
+	for _, p := range parts {
+		if !isNil(p) {
+			l.node(p)
+		}
 	}
-	for _, e := range c.Elts {
-		if kv, ok := e.(*ast.KeyValueExpr); ok && !isPlain(kv.Key) {
+	maps.Copy(r.fn.facts, l.learned)
+	for _, p := range parts {
+		if !isNil(p) {
+			r.fn.facts.after(r.changes(p))
+		}
+	}
+	return l.leaves
+}
+
+// need says that code works only under a condition.
+func (l *look) need(condition string, parts ...ast.Expr) {
+	if _, holds := l.fn.facts[condition]; !holds {
+		l.leaves = true
+	}
+	if l.maybe {
+		return
+	}
+	f := fact{}
+	for _, p := range parts {
+		if !l.describe(p, &f) {
+			return
+		}
+	}
+	l.learned[condition] = f
+}
+
+// describe finds what the value of an expression depends on. It gives up on all
+// but names, constants, fields, indexes and arithmetic.
+func (l *look) describe(e ast.Expr, f *fact) bool {
+	switch e := e.(type) {
+	case *ast.BasicLit:
+		return true
+	case *ast.ParenExpr:
+		return l.describe(e.X, f)
+	case *ast.Ident:
+		if l.constants[e.Name] && !l.inner[e.Name] {
 			return true
 		}
+		v := l.variable(e)
+		if v == nil || !v.steady || v.owner != l.fn.node {
+			return false
+		}
+		f.names = append(f.names, e.Name)
+		return true
+	case *ast.SelectorExpr:
+		f.memory = true
+		return l.describe(e.X, f)
+	case *ast.IndexExpr:
+		f.memory = true
+		return l.describe(e.X, f) && l.describe(e.Index, f)
+	case *ast.StarExpr:
+		f.memory = true
+		return l.describe(e.X, f)
+	case *ast.BinaryExpr:
+		return l.describe(e.X, f) && l.describe(e.Y, f)
 	}
 	return false
+}
+
+func (l *look) text(e ast.Expr) string {
+	return string(l.source[l.offset(e.Pos()):l.offset(e.End())])
+}
+
+func (l *look) kind(e ast.Expr) kind { return l.kindOfValue(e) }
+
+func (l *look) exprs(list ...ast.Expr) {
+	for _, e := range list {
+		if e != nil {
+			l.node(e)
+		}
+	}
+}
+
+// perhaps looks at what may not be worked out.
+func (l *look) perhaps(e ast.Expr) {
+	was := l.maybe
+	l.maybe = true
+	l.node(e)
+	l.maybe = was
+}
+
+func (l *look) node(n ast.Node) {
+	switch n := n.(type) {
+	case *ast.FuncLit, *ast.FuncType, *ast.StructType, *ast.InterfaceType, *ast.MapType, *ast.ChanType, *ast.ArrayType,
+		*ast.Ident, *ast.BasicLit, *ast.EmptyStmt, *ast.BranchStmt:
+	case *ast.DeclStmt:
+		for _, s := range n.Decl.(*ast.GenDecl).Specs {
+			if v, ok := s.(*ast.ValueSpec); ok {
+				l.exprs(v.Values...)
+			}
+		}
+	case *ast.ExprStmt:
+		l.node(n.X)
+	case *ast.ReturnStmt:
+		l.exprs(n.Results...)
+	case *ast.IncDecStmt:
+		l.target(n.X)
+	case *ast.AssignStmt:
+		l.assign(n)
+	case *ast.DeferStmt:
+		l.exprs(append([]ast.Expr{n.Call.Fun}, n.Call.Args...)...)
+	case *ast.GoStmt:
+		l.exprs(append([]ast.Expr{n.Call.Fun}, n.Call.Args...)...)
+	case *ast.ParenExpr:
+		l.node(n.X)
+	case *ast.KeyValueExpr:
+		l.exprs(n.Key, n.Value)
+	case *ast.CompositeLit:
+		l.literal(n)
+	case *ast.UnaryExpr:
+		l.node(n.X)
+		l.leaves = l.leaves || n.Op == token.ARROW
+	case *ast.BinaryExpr:
+		l.binary(n)
+	case *ast.SelectorExpr:
+		l.selector(n)
+	case *ast.IndexExpr:
+		l.index(n)
+	case *ast.StarExpr:
+		l.node(n.X)
+		l.need("nil "+l.text(n.X), n.X)
+	case *ast.SliceExpr:
+		l.exprs(n.X, n.Low, n.High, n.Max)
+		if n.Low != nil || n.High != nil || l.kind(n.X).shape != slice {
+			l.leaves = true
+		}
+	case *ast.CallExpr:
+		l.exprs(n.Fun)
+		if l.isBuiltin(n, "len", "cap") || l.harmless(n) && !l.isBuiltin(n, "append", "copy", "new") {
+			// The length of an array is known without looking at it.
+			for _, a := range n.Args {
+				l.perhaps(a)
+			}
+			return
+		}
+		l.exprs(n.Args...)
+		if !l.harmless(n) {
+			l.leaves = true
+		}
+	default:
+		l.leaves = true
+	}
+}
+
+func (l *look) assign(n *ast.AssignStmt) {
+	if len(n.Lhs) == 2 && len(n.Rhs) == 1 {
+		// The forms that say whether it worked do not panic.
+		switch x := n.Rhs[0].(type) {
+		case *ast.TypeAssertExpr:
+			l.node(x.X)
+			l.targets(n)
+			return
+		case *ast.IndexExpr:
+			l.exprs(x.X, x.Index)
+			if !concrete(l.kind(x.Index).shape) {
+				l.leaves = true
+			}
+			l.targets(n)
+			return
+		}
+	}
+	l.exprs(n.Rhs...)
+	switch n.Tok {
+	case token.QUO_ASSIGN, token.REM_ASSIGN:
+		l.leaves = l.leaves || !isLiteral(n.Rhs[0])
+	case token.SHL_ASSIGN, token.SHR_ASSIGN:
+		l.shift(n.Rhs[0])
+	}
+	l.targets(n)
+}
+
+func (l *look) targets(n *ast.AssignStmt) {
+	for _, e := range n.Lhs {
+		l.target(e)
+	}
+}
+
+// target looks at what is assigned to.
+func (l *look) target(e ast.Expr) {
+	if x, ok := e.(*ast.IndexExpr); ok {
+		if k := l.kind(x.X).shape; k != slice && k != array {
+			// A nil map can be read but not written to.
+			l.exprs(x.X, x.Index)
+			l.leaves = true
+			if !l.maybe {
+				f := fact{}
+				if l.describe(x.X, &f) && l.describe(x.Index, &f) {
+					l.learned[l.indexed(x)] = f
+				}
+			}
+			return
+		}
+	}
+	l.node(e)
+}
+
+func (l *look) literal(n *ast.CompositeLit) {
+	_, isMap := n.Type.(*ast.MapType)
+	for _, e := range n.Elts {
+		kv, ok := e.(*ast.KeyValueExpr)
+		if !ok {
+			l.node(e)
+			continue
+		}
+		if id, ok := kv.Key.(*ast.Ident); !ok || isMap {
+			l.node(kv.Key)
+			if isMap && !concrete(l.kind(kv.Key).shape) {
+				l.leaves = true // a key that cannot be hashed
+			}
+			_ = id
+		}
+		l.node(kv.Value)
+	}
+}
+
+// concrete tells whether values of a shape are certainly no interfaces.
+func concrete(s shape) bool { return s == basic || s == unsigned }
+
+func (l *look) binary(n *ast.BinaryExpr) {
+	l.node(n.X)
+	switch n.Op {
+	case token.LAND, token.LOR:
+		l.perhaps(n.Y)
+		return
+	case token.QUO, token.REM:
+		l.leaves = l.leaves || !isLiteral(n.Y)
+	case token.SHL, token.SHR:
+		l.shift(n.Y)
+	case token.EQL, token.NEQ:
+		// Two interfaces of one type that cannot be compared.
+		if !isPlain(n.X) && !isPlain(n.Y) && !concrete(l.kind(n.X).shape) && !concrete(l.kind(n.Y).shape) {
+			l.leaves = true
+		}
+	}
+	l.node(n.Y)
+}
+
+// shift looks at how far is shifted: a negative count panics.
+func (l *look) shift(by ast.Expr) {
+	if id, ok := by.(*ast.Ident); ok && l.constants[id.Name] && !l.inner[id.Name] {
+		return
+	}
+	if _, ok := by.(*ast.BasicLit); !ok && l.kind(by).shape != unsigned {
+		l.leaves = true
+	}
+}
+
+func (l *look) selector(n *ast.SelectorExpr) {
+	if l.isPackage(n.X) {
+		return
+	}
+	l.node(n.X)
+	switch k := l.kind(n.X); {
+	case k.shape == structure && l.own(k, n.Sel.Name):
+	case k.shape == pointer && l.own(k, n.Sel.Name):
+		l.need("nil "+l.text(n.X), n.X)
+	default:
+		// Perhaps through an embedded pointer, which memory may change.
+		l.need("field "+l.text(n), n)
+	}
+}
+
+func (l *look) indexed(n *ast.IndexExpr) string {
+	return "index " + l.text(n.X) + " at " + l.text(n.Index)
+}
+
+func (l *look) index(n *ast.IndexExpr) {
+	l.exprs(n.X, n.Index)
+	k := l.kind(n.X)
+	switch {
+	case k.shape == mapping && concrete(k.key):
+	case k.shape == array && isConstant(n.Index):
+	case k.shape == slice || k.shape == array || concrete(k.shape):
+		// A slice's length goes with the variable, so only naming it anew
+		// changes what is within its bounds.
+		l.need(l.indexed(n), n.X, n.Index)
+	default:
+		l.need(l.indexed(n), n, n.X)
+	}
+}
+
+func isConstant(e ast.Expr) bool {
+	_, ok := e.(*ast.BasicLit)
+	return ok
+}
+
+// changes finds what a stretch of code may change, at any depth.
+func (r *reader) changes(n ast.Node) changes {
+	c := changes{names: map[string]bool{}}
+	set := func(e ast.Expr) {
+		for {
+			p, ok := e.(*ast.ParenExpr)
+			if !ok {
+				break
+			}
+			e = p.X
+		}
+		switch e := e.(type) {
+		case nil:
+		case *ast.Ident:
+			c.names[e.Name] = true
+		case *ast.SelectorExpr, *ast.IndexExpr, *ast.StarExpr:
+			c.memory = true
+			if id := root(e); id != nil {
+				// A field of a struct, an element of an array.
+				if v := r.variable(id); v == nil || v.kind.shape != slice && v.kind.shape != pointer && v.kind.shape != mapping {
+					c.names[id.Name] = true
+				}
+			}
+		default:
+			c.memory = true
+		}
+	}
+	ast.Inspect(n, func(n ast.Node) bool {
+		switch n := n.(type) {
+		case *ast.AssignStmt:
+			for _, e := range n.Lhs {
+				set(e)
+			}
+		case *ast.IncDecStmt:
+			set(n.X)
+		case *ast.RangeStmt:
+			set(n.Key)
+			set(n.Value)
+			c.memory = true
+		case *ast.ValueSpec:
+			for _, id := range n.Names {
+				c.names[id.Name] = true
+			}
+		case *ast.CallExpr:
+			c.memory = c.memory || !r.harmless(n) || r.isBuiltin(n, "copy", "append")
+		case *ast.SendStmt, *ast.GoStmt, *ast.DeferStmt, *ast.SelectStmt, *ast.FuncLit:
+			c.memory = true
+		case *ast.UnaryExpr:
+			c.memory = c.memory || n.Op == token.ARROW
+		}
+		return true
+	})
+	return c
 }
 
 // isLiteral tells whether e is a number written out that is not zero.

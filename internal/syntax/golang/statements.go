@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"go/ast"
 	"go/token"
+	"maps"
 	"strings"
 
 	"thrush/internal/core/site"
@@ -30,6 +31,8 @@ type scope struct {
 	labels  map[string]*flow.Label
 	targets []target
 	facts   facts
+	vars    map[string]*variable
+	node    ast.Node // the function declaration or literal
 }
 
 // target is a statement that breaks or continues may name or mean.
@@ -44,7 +47,7 @@ func (r *reader) function(d *ast.FuncDecl) *flow.Function {
 	if d.Recv != nil && len(d.Recv.List) > 0 {
 		name = receiver(d.Recv.List[0].Type) + "." + name
 	}
-	return r.body(name, d, d.Type, d.Body)
+	return r.body(name, d, d.Recv, d.Type, d.Body)
 }
 
 func receiver(t ast.Expr) string {
@@ -63,9 +66,15 @@ func receiver(t ast.Expr) string {
 	return "?"
 }
 
-func (r *reader) body(name string, n ast.Node, _ *ast.FuncType, body *ast.BlockStmt) *flow.Function {
+func (r *reader) body(name string, n ast.Node, recv *ast.FieldList, t *ast.FuncType, body *ast.BlockStmt) *flow.Function {
 	outer := r.fn
-	r.fn = &scope{naming: naming{name: name}, labels: map[string]*flow.Label{}}
+	r.fn = &scope{naming: naming{name: name}, labels: map[string]*flow.Label{}, facts: facts{}, node: n}
+	if outer != nil {
+		// A literal sees the variables around it, but not when it runs.
+		r.fn.vars = outer.vars
+	} else {
+		r.fn.vars = r.variables(n, t, recv, body)
+	}
 	ast.Inspect(body, func(n ast.Node) bool {
 		switch n := n.(type) {
 		case *ast.FuncLit:
@@ -93,7 +102,7 @@ func (r *reader) literals(outer *naming, nodes ...ast.Node) []*flow.Function {
 			if !ok {
 				return true
 			}
-			out = append(out, r.body(outer.next(), lit, lit.Type, lit.Body))
+			out = append(out, r.body(outer.next(), lit, nil, lit.Type, lit.Body))
 			return false
 		})
 	}
@@ -117,12 +126,55 @@ func (r *reader) block(b *ast.BlockStmt) *flow.Block {
 
 func (r *reader) list(stmts []ast.Stmt) []flow.Node {
 	nodes := make([]flow.Node, 0, len(stmts))
-	r.fn.facts.forget()
 	for _, s := range stmts {
 		nodes = append(nodes, r.statement(s, r.offset(s.Pos()), nil))
 	}
-	r.fn.facts.forget()
 	return nodes
+}
+
+// inside reads what lies inside a statement: what was known before it holds
+// there and after it, but for what the statement may change. known is what holds
+// inside besides.
+func (r *reader) inside(s ast.Stmt, known facts, read func()) {
+	before := r.fn.facts.after(r.changes(s))
+	r.fn.facts = maps.Clone(before)
+	maps.Copy(r.fn.facts, known)
+	read()
+	r.fn.facts = before
+}
+
+// endsAway tells whether control never gets past the end of a block.
+func endsAway(b *ast.BlockStmt) bool {
+	if len(b.List) == 0 {
+		return false
+	}
+	switch b.List[len(b.List)-1].(type) {
+	case *ast.ReturnStmt:
+		return true
+	case *ast.BranchStmt:
+		return true
+	}
+	return false
+}
+
+// compared gives the operand of a comparison with nil.
+func compared(e ast.Expr, op token.Token) ast.Expr {
+	if b, ok := e.(*ast.BinaryExpr); ok && b.Op == op {
+		if id, ok := b.Y.(*ast.Ident); ok && id.Name == "nil" {
+			return b.X
+		}
+	}
+	return nil
+}
+
+// notNil is the fact that a pointer is not nil.
+func (r *reader) notNil(e ast.Expr) facts {
+	if e == nil {
+		return nil
+	}
+	l := &look{reader: r, learned: facts{}}
+	l.need("nil "+l.text(e), e)
+	return l.learned
 }
 
 // head fills in what all statements have; parts are those in which function
@@ -155,7 +207,9 @@ func (r *reader) statement(s ast.Stmt, at int, label *flow.Label) flow.Node {
 	case *ast.EmptyStmt:
 		return &flow.Plain{Stmt: flow.Stmt{At: at, Span: r.span(s)}}
 	case *ast.BlockStmt:
-		return &flow.Nested{Stmt: flow.Stmt{At: at, Span: r.span(s)}, Body: r.block(s)}
+		n := &flow.Nested{Stmt: flow.Stmt{At: at, Span: r.span(s)}}
+		r.inside(s, nil, func() { n.Body = r.block(s) })
+		return n
 	case *ast.DeclStmt:
 		n := &flow.Plain{Stmt: r.head(s, at, s)}
 		n.Counted = s.Decl.(*ast.GenDecl).Tok == token.VAR
@@ -173,23 +227,24 @@ func (r *reader) statement(s ast.Stmt, at int, label *flow.Label) flow.Node {
 		return r.ifStmt(s, at, true)
 	case *ast.ForStmt:
 		n := &flow.Loop{Stmt: r.head(s, at, orNil(s.Init), orNilExpr(s.Cond), orNil(s.Post)), Endless: s.Cond == nil, End: r.offset(s.End())}
-		return r.loop(n, s.Body, label)
+		return r.loop(s, n, s.Body, label)
 	case *ast.RangeStmt:
 		n := &flow.Loop{Stmt: r.head(s, at, orNilExpr(s.Key), orNilExpr(s.Value), s.X), End: r.offset(s.End())}
-		return r.loop(n, s.Body, label)
+		return r.loop(s, n, s.Body, label)
 	case *ast.SwitchStmt:
 		n := &flow.Choice{Stmt: r.head(s, at, orNil(s.Init), orNilExpr(s.Tag)), Kind: "switch", Misses: true}
-		return r.choice(n, s.Body, label)
+		return r.choice(s, n, s.Body, label)
 	case *ast.TypeSwitchStmt:
 		n := &flow.Choice{Stmt: r.head(s, at, orNil(s.Init), s.Assign), Kind: "type switch", Misses: true}
-		return r.choice(n, s.Body, label)
+		return r.choice(s, n, s.Body, label)
 	case *ast.SelectStmt:
 		n := &flow.Choice{Stmt: r.head(s, at), Kind: "select"}
-		return r.choice(n, s.Body, label)
+		return r.choice(s, n, s.Body, label)
 	case *ast.LabeledStmt:
 		l := r.fn.labels[s.Label.Name]
 		l.Stmt = flow.Stmt{At: at, Span: r.span(s)}
 		l.After = r.offset(s.Colon) + 1
+		clear(r.fn.facts) // control may come from elsewhere
 		l.Inner = r.statement(s.Stmt, at, l)
 		return l
 	}
@@ -257,29 +312,131 @@ func (r *reader) ifStmt(s *ast.IfStmt, at int, listed bool) *flow.Branch {
 	n := &flow.Branch{
 		Stmt:       r.head(s, at, orNil(s.Init), s.Cond),
 		CondAt:     r.pos(s.Pos()),
-		CondLeaves: s.Init != nil && r.leaves(s.Init) || r.leaves(s.Cond),
+		CondLeaves: r.leaves(orNil(s.Init), s.Cond),
 		From:       r.offset(s.Pos()),
 		End:        r.offset(s.End()),
 		Listed:     listed,
 	}
-	n.Then = r.block(s.Body)
+	// What a branch starts with holds whatever the branch itself changes later.
+	start := maps.Clone(r.fn.facts)
+	branch := func(known facts, read func()) {
+		r.fn.facts = maps.Clone(start)
+		maps.Copy(r.fn.facts, known)
+		read()
+	}
+	branch(r.notNil(compared(s.Cond, token.NEQ)), func() { n.Then = r.block(s.Body) })
 	switch e := s.Else.(type) {
 	case *ast.BlockStmt:
-		n.Else = r.block(e)
+		branch(r.notNil(compared(s.Cond, token.EQL)), func() { n.Else = r.block(e) })
 	case *ast.IfStmt:
-		n.ElseIf = r.ifStmt(e, r.offset(e.Pos()), false)
+		branch(r.notNil(compared(s.Cond, token.EQL)), func() { n.ElseIf = r.ifStmt(e, r.offset(e.Pos()), false) })
 	}
+	r.fn.facts = start
+	if s.Else == nil && endsAway(s.Body) {
+		maps.Copy(r.fn.facts, r.notNil(compared(s.Cond, token.EQL)))
+	}
+	r.fn.facts.after(r.changes(s))
 	return n
 }
 
-func (r *reader) loop(n *flow.Loop, body *ast.BlockStmt, label *flow.Label) flow.Node {
+func (r *reader) loop(s ast.Stmt, n *flow.Loop, body *ast.BlockStmt, label *flow.Label) flow.Node {
 	r.fn.targets = append(r.fn.targets, target{n, label, true})
-	n.Body = r.block(body)
+	r.inside(s, r.inBounds(s), func() { n.Body = r.block(body) })
 	r.fn.targets = r.fn.targets[:len(r.fn.targets)-1]
 	return n
 }
 
-func (r *reader) choice(n *flow.Choice, body *ast.BlockStmt, label *flow.Label) flow.Node {
+// inBounds is what the head of a loop says of an index: it stays within what is
+// ranged over, or below its length.
+func (r *reader) inBounds(s ast.Stmt) facts {
+	var list, index ast.Expr
+	switch s := s.(type) {
+	case *ast.RangeStmt:
+		if s.Tok == token.DEFINE {
+			list, index = s.X, s.Key
+		}
+	case *ast.ForStmt:
+		list, index = countsUp(s)
+	}
+	x, ok := list.(*ast.Ident)
+	i, named := index.(*ast.Ident)
+	if !ok || !named || r.names["len"] {
+		return nil
+	}
+	if k := r.kindOfValue(x); k.shape != slice {
+		return nil
+	}
+	l := &look{reader: r, learned: facts{}}
+	var f fact
+	// The index is new in the loop's head, where its variable is in scope.
+	v := r.fn.vars[i.Name]
+	if v == nil || !v.steady || v.owner != r.fn.node || !l.describe(x, &f) || changedIn(s, x.Name) {
+		return nil
+	}
+	if loop, ok := s.(*ast.ForStmt); ok && changedIn(loop.Body, i.Name) {
+		return nil
+	}
+	f.names = append(f.names, i.Name)
+	return facts{"index " + x.Name + " at " + i.Name: f}
+}
+
+func changedIn(n ast.Node, name string) bool {
+	found := false
+	ast.Inspect(n, func(n ast.Node) bool {
+		switch n := n.(type) {
+		case *ast.AssignStmt:
+			for _, e := range n.Lhs {
+				if id := root(e); id != nil && id.Name == name {
+					_, whole := e.(*ast.Ident)
+					found = found || whole
+				}
+			}
+		case *ast.IncDecStmt:
+			if id, ok := n.X.(*ast.Ident); ok && id.Name == name {
+				found = true
+			}
+		case *ast.RangeStmt:
+			for _, e := range []ast.Expr{n.Key, n.Value} {
+				if id, ok := e.(*ast.Ident); ok && id.Name == name {
+					found = true
+				}
+			}
+		}
+		return !found
+	})
+	return found
+}
+
+// countsUp gives list and index of a loop like
+//
+//	for i := 0; i < len(list); i++
+func countsUp(s *ast.ForStmt) (list, index ast.Expr) {
+	init, ok := s.Init.(*ast.AssignStmt)
+	if !ok || init.Tok != token.DEFINE || len(init.Lhs) != 1 || len(init.Rhs) != 1 {
+		return nil, nil
+	}
+	if _, ok := init.Rhs[0].(*ast.BasicLit); !ok {
+		return nil, nil
+	}
+	i, ok := init.Lhs[0].(*ast.Ident)
+	post, up := s.Post.(*ast.IncDecStmt)
+	cond, compares := s.Cond.(*ast.BinaryExpr)
+	if !ok || !up || post.Tok != token.INC || !compares || cond.Op != token.LSS {
+		return nil, nil
+	}
+	stepped, ok := post.X.(*ast.Ident)
+	below, same := cond.X.(*ast.Ident)
+	length, calls := cond.Y.(*ast.CallExpr)
+	if !ok || !same || !calls || stepped.Name != i.Name || below.Name != i.Name || len(length.Args) != 1 {
+		return nil, nil
+	}
+	if fn, ok := length.Fun.(*ast.Ident); !ok || fn.Name != "len" {
+		return nil, nil
+	}
+	return length.Args[0], i
+}
+
+func (r *reader) choice(s ast.Stmt, n *flow.Choice, body *ast.BlockStmt, label *flow.Label) flow.Node {
 	n.Close = r.offset(body.Rbrace)
 	r.fn.targets = append(r.fn.targets, target{n, label, false})
 	for i, c := range body.List {
@@ -306,7 +463,7 @@ func (r *reader) choice(n *flow.Choice, body *ast.BlockStmt, label *flow.Label) 
 		}
 		r.blocks = append(r.blocks, site.Block{Line: arm.Pos.Line, EndLine: max(arm.Pos.Line, r.pos(end).Line-1)})
 		arm.Open, arm.Close = r.offset(colon)+1, r.offset(c.End())
-		arm.Nodes = r.list(list)
+		r.inside(s, nil, func() { arm.Nodes = r.list(list) })
 		n.Arms = append(n.Arms, arm)
 	}
 	r.fn.targets = r.fn.targets[:len(r.fn.targets)-1]

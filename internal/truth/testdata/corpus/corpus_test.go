@@ -66,6 +66,17 @@ func TestLeave(t *testing.T) {
 			func() { conditionLeaves(nil) }, func() { conditionLeaves(&boat{crew: []string{"a", ""}}) },
 			func() { caseLeaves([]int{1}) }, func() { caseLeaves([]int{0}) }, func() { caseLeaves([]int{0, 1}) }, func() { caseLeaves([]int{0, 0}) },
 			func() { recursive(9) }, func() { recursive(3) },
+			func() { methodMoves([]int{1, 2}) }, func() { methodMoves(make([]int, 100)) },
+			func() { global = &vessel{}; shadows() }, func() { captured(&vessel{}) }, func() { captured(nil) },
+			func() { between(&vessel{}, make(chan bool)) },
+			func() { unread(nil) }, func() { unread(&hold{}) },
+			func() { through(nil) }, func() { through(&hold{}) }, func() { through(&hold{boats: []*vessel{nil}}) }, func() { through(&hold{boats: []*vessel{{}}}) },
+			func() { shrinks([]int{1, 2, 3}) }, func() { shrinks([]int{1}) },
+			func() { checks(nil) }, func() { checks(&vessel{boat: full}) },
+			func() { negative(2) }, func() { negative(9) },
+			func() { jumps([]int{1, 2, 3}, 0) }, func() { jumps(nil, 0) },
+			func() { promoted(&vessel{boat: full}) }, func() { promoted(&vessel{}) },
+			func() { switched(&vessel{}, 1) }, func() { switched(&vessel{}, 2) }, func() { switched(&vessel{}, 3) }, func() { switched(nil, 3) },
 		} {
 			recovers(f)
 		}

@@ -195,3 +195,185 @@ func recursive(n int) int {
 	m++
 	return m
 }
+
+// What follows looks as if it could not leave half-way, but does.
+
+type cursor int
+
+func (c *cursor) far() { *c = 99 }
+
+func methodMoves(list []int) (n int) {
+	var c cursor
+	n += list[c]
+	c.far()
+	n += 1
+	n += list[c]
+	n++
+	return n
+}
+
+var global *vessel
+
+func loseGlobal() { global = nil }
+
+func shadows() (n int) {
+	global.length++
+	n++
+	loseGlobal()
+	n++
+	global.length++
+	n++
+	{
+		global := &vessel{}
+		global.length++
+		n++
+	}
+	return n
+}
+
+func captured(b *vessel) (n int) {
+	lose := func() { b = nil }
+	b.length++
+	n++
+	lose()
+	n++
+	b.length++
+	n++
+	return n
+}
+
+func between(b *vessel, turn chan bool) {
+	n := 0
+	done := make(chan bool)
+	go func() {
+		defer close(done)
+		defer func() { _ = recover() }()
+		b.length++
+		n++
+		turn <- true
+		<-turn
+		b.length++
+		n++
+	}()
+	<-turn
+	b = nil
+	turn <- true
+	<-done
+	_ = n
+}
+
+type hold struct {
+	berths [4]int
+	boats  []*vessel
+	count  uint
+}
+
+func unread(h *hold) (n int) {
+	n = len(h.berths)
+	n++
+	h.count++
+	n++
+	return n
+}
+
+func through(h *hold) (n int) {
+	h.count++
+	n = len(h.boats)
+	h.boats[0].length++
+	n++
+	h.boats[0].length++
+	n++
+	h.boats[0] = nil
+	n++
+	h.boats[0].length++
+	n++
+	return n
+}
+
+func shrinks(list []int) (n int) {
+	for i := range list {
+		n += list[i]
+		n++
+	}
+	for i := range list {
+		list = list[:1]
+		n++
+		n += list[i]
+		n++
+	}
+	for i := 0; i < len(list); i++ {
+		n += list[i]
+		i += 7
+		n++
+		n += list[i]
+		n++
+	}
+	return n
+}
+
+func checks(b *vessel) (n int) {
+	if b == nil {
+		n++
+		b = &vessel{}
+		n++
+	}
+	b.length++
+	n++
+	if b.boat != nil {
+		n += len(b.boat.name)
+		n++
+	}
+	if b = nil; b == nil {
+		n++
+	}
+	b.length++
+	n++
+	return n
+}
+
+func negative(n int) int {
+	by := len("ferry")
+	by -= n
+	m := 1 << by
+	m++
+	return m
+}
+
+func jumps(list []int, i int) (n int) {
+	n += list[i]
+	n++
+again:
+	n += list[i]
+	n++
+	if n < 20 {
+		i++
+		goto again
+	}
+	return n
+}
+
+func promoted(b *vessel) (n int) {
+	n = len(b.name)
+	n++
+	b.boat = nil
+	n++
+	n += len(b.name)
+	n++
+	return n
+}
+
+func switched(b *vessel, how int) (n int) {
+	b.length++
+	switch how {
+	case 1:
+		b = nil
+		fallthrough
+	case 2:
+		n++
+		b.length++
+		n++
+	}
+	b.length++
+	n++
+	return n
+}

@@ -125,8 +125,7 @@ func (w *witness) insertions(t *testing.T, path string, source []byte, file *flo
 		}
 		return true
 	})
-	return append(out, weave.Insertion{At: file.Imports, Text: ";import witness \"" + witnessPath + "\""},
-		weave.Insertion{At: file.Declare, Text: ";var _ = witness.Hit"})
+	return append(out, weave.Insertion{At: file.Imports, Text: ";import witness \"" + witnessPath + "\""})
 }
 
 const witnessPath = "WITNESS"
@@ -166,7 +165,10 @@ type both struct {
 	more []weave.Insertion
 }
 
-func (b *both) Frame(t *site.Table) []weave.Insertion { return append(b.more, b.Dialect.Frame(t)...) }
+func (b *both) Frame(t *site.Table) []weave.Insertion {
+	frame := append(b.more, b.Dialect.Frame(t)...)
+	return append(frame, weave.Insertion{At: b.File.Declare, Text: ";var _ = witness.Hit"})
+}
 
 var _ weave.Dialect = (*both)(nil)
 

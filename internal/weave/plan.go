@@ -16,12 +16,13 @@ import (
 
 // maxTerms is the longest sum a site may have before a counter of its own is
 // cheaper to keep than the sum.
-const maxTerms = 6
+const maxTerms = 8
 
 // state is what is known about how often control reaches a place.
 type state struct {
 	kind stateKind
 	sum  site.Sum
+	debt *debt
 }
 
 type stateKind uint8
@@ -30,9 +31,17 @@ const (
 	pending stateKind = iota // not known: the next statement needs a counter
 	known                    // sum tells
 	dead                     // control does not get here
+	owed                     // not known yet: debt says what waits for it
 )
 
-func counted(s site.Sum) state { return state{known, s} }
+// debt is a count that a counter may not be needed for: if control goes on, and
+// cannot leave, to a decision whose outcomes are counted, they add up to it.
+type debt struct {
+	at   int // where the counter stands if one is needed after all
+	fill []func(site.Sum)
+}
+
+func counted(s site.Sum) state { return state{kind: known, sum: s} }
 
 // join is the state where two ways meet.
 func join(a, b state) state {
@@ -97,6 +106,33 @@ func (p *planner) place(at int, text func(counter uint32) string) state {
 
 func (p *planner) probe(at int) state { return p.place(at, p.dialect.Probe) }
 
+// owe puts off placing a counter.
+func (p *planner) owe(at int) state { return state{kind: owed, debt: &debt{at: at}} }
+
+// tell hands a sum to where it is needed, now or once it is known.
+func (s state) tell(to func(site.Sum)) {
+	if s.kind == owed {
+		s.debt.fill = append(s.debt.fill, to)
+		return
+	}
+	to(s.sum)
+}
+
+// settle makes an owed count known, by what its outcomes add up to or by a
+// counter.
+func (p *planner) settle(s, outcomes state) state {
+	if s.kind != owed {
+		return s
+	}
+	if outcomes.kind != known {
+		outcomes = p.probe(s.debt.at)
+	}
+	for _, to := range s.debt.fill {
+		to(outcomes.sum)
+	}
+	return outcomes
+}
+
 func (p *planner) branches() bool { return p.table.Level >= site.Branches }
 
 func (p *planner) name() int {
@@ -113,8 +149,10 @@ func (p *planner) function(f *flow.Function) {
 		falls:  map[*flow.Arm]*fall{},
 		moved:  map[*flow.Label]int{},
 	}
-	entry := p.probe(f.Body.Open)
-	p.table.Functions = append(p.table.Functions, site.Function{Name: f.Name, Span: f.Span, Sum: entry.sum})
+	index := p.fn.index
+	p.table.Functions = append(p.table.Functions, site.Function{Name: f.Name, Span: f.Span})
+	entry := p.owe(f.Body.Open)
+	entry.tell(func(sum site.Sum) { p.table.Functions[index].Sum = sum })
 	p.list(f.Body.Nodes, entry)
 	p.fn = outer
 }
@@ -123,18 +161,19 @@ func (p *planner) list(nodes []flow.Node, s state) state {
 	for _, n := range nodes {
 		s = p.node(n, s)
 	}
-	return s
+	return p.settle(s, state{})
 }
 
 // arrive makes sure that the count at a statement is known, notes the
 // statement and looks into its function literals.
 func (p *planner) arrive(h *flow.Stmt, s state) state {
-	if h.Counted && s.kind != known {
-		s = p.probe(h.At)
+	if h.Counted && (s.kind == pending || s.kind == dead) {
+		s = p.owe(h.At)
 	}
 	if h.Counted {
-		p.table.Statements = append(p.table.Statements,
-			site.Statement{Span: h.Span, Head: h.Head, Function: p.fn.index, Sum: s.sum})
+		index := len(p.table.Statements)
+		p.table.Statements = append(p.table.Statements, site.Statement{Span: h.Span, Head: h.Head, Function: p.fn.index})
+		s.tell(func(sum site.Sum) { p.table.Statements[index].Sum = sum })
 	}
 	for _, f := range h.Literals {
 		p.function(f)
@@ -147,25 +186,30 @@ func (p *planner) node(n flow.Node, s state) state {
 	case *flow.Plain:
 		s = p.arrive(&n.Stmt, s)
 		if n.Leaves {
+			p.settle(s, state{})
 			return state{kind: pending}
 		}
 		return s
 	case *flow.Jump:
-		return p.jump(n, p.arrive(&n.Stmt, s))
+		return p.jump(n, p.settle(p.arrive(&n.Stmt, s), state{}))
 	case *flow.Branch:
-		p.arrive(&n.Stmt, s)
-		after, _ := p.branch(n)
+		s = p.arrive(&n.Stmt, s)
+		if n.CondLeaves || len(n.Literals) > 0 {
+			s = p.settle(s, state{})
+		}
+		after, tried := p.branch(n)
+		p.settle(s, tried)
 		return after
 	case *flow.Loop:
-		p.arrive(&n.Stmt, s)
+		p.settle(p.arrive(&n.Stmt, s), state{})
 		return p.loop(n)
 	case *flow.Choice:
-		p.arrive(&n.Stmt, s)
+		p.settle(p.arrive(&n.Stmt, s), state{})
 		return p.choice(n)
 	case *flow.Label:
 		return p.label(n, s)
 	case *flow.Nested:
-		return p.list(n.Body.Nodes, p.arrive(&n.Stmt, s))
+		return p.list(n.Body.Nodes, p.settle(s, state{}))
 	}
 	panic("weave: unknown kind of statement")
 }
@@ -210,13 +254,11 @@ func (p *planner) branch(b *flow.Branch) (after, tried state) {
 		return p.branchLines(b), state{kind: pending}
 	}
 	index := p.decide("if", b.CondAt)
-	yes := p.probe(b.Then.Open)
-	then := p.list(b.Then.Nodes, yes)
+	then, yes := p.way(b.Then)
 	var no, otherwise state
 	switch {
 	case b.Else != nil:
-		no = p.probe(b.Else.Open)
-		otherwise = p.list(b.Else.Nodes, no)
+		otherwise, no = p.way(b.Else)
 	case b.ElseIf != nil:
 		otherwise, no = p.elseIf(b)
 	case then.kind == dead && b.Listed:
@@ -233,41 +275,37 @@ func (p *planner) branch(b *flow.Branch) (after, tried state) {
 	return join(then, otherwise), join(yes, no)
 }
 
+// way weaves one way of a decision, and gives the state after it and at its
+// entry.
+func (p *planner) way(b *flow.Block) (after, entry state) {
+	s := p.owe(b.Open)
+	s.tell(func(sum site.Sum) { entry = counted(sum) })
+	after = p.list(b.Nodes, s)
+	return after, entry
+}
+
 // elseIf weaves the branch that hangs on the else of b. Its condition is worked
 // out each time b's was false, so its own outcomes add up to that, unless
 // control may leave in between: then a probe stands before it.
 func (p *planner) elseIf(b *flow.Branch) (after, no state) {
 	inner := b.ElseIf
-	wrap := wraps(b)
-	if wrap {
+	if inner.CondLeaves || len(inner.Literals) > 0 {
 		no = p.place(inner.From, p.dialect.Wrap)
 	}
 	at := len(p.table.Statements)
-	p.arrive(&inner.Stmt, counted(no.sum))
+	p.arrive(&inner.Stmt, counted(nil))
 	after, tried := p.branch(inner)
-	if wrap {
+	switch {
+	case no.kind == known:
 		p.insert(inner.End, p.dialect.Unwrap())
-		return after, no
+	case tried.kind == known:
+		no = tried
+	default:
+		no = p.place(inner.From, p.dialect.Wrap)
+		p.insert(inner.End, p.dialect.Unwrap())
 	}
-	p.table.Statements[at].Sum = tried.sum
-	return after, tried
-}
-
-// wraps tells whether the else of b needs a probe of its own.
-func wraps(b *flow.Branch) bool {
-	return b.ElseIf.CondLeaves || len(b.ElseIf.Literals) > 0 || terms(b.ElseIf) >= maxTerms
-}
-
-// terms is how many counters add up to the count of a branch's condition.
-func terms(b *flow.Branch) int {
-	if b.ElseIf == nil {
-		return 2
-	}
-	n := terms(b.ElseIf)
-	if b.ElseIf.CondLeaves || len(b.ElseIf.Literals) > 0 || n >= maxTerms {
-		return 2
-	}
-	return n + 1
+	p.table.Statements[at].Sum = no.sum
+	return after, no
 }
 
 // branchLines weaves an if for its statements only.
@@ -296,13 +334,12 @@ func (p *planner) loop(l *flow.Loop) state {
 		}
 		return state{kind: pending}
 	case l.Endless:
-		p.list(l.Body.Nodes, p.probe(l.Body.Open))
+		p.list(l.Body.Nodes, state{kind: pending})
 		return x.state
 	}
 	index := p.decide("loop", l.Span.Start)
 	x.label = p.dialect.LabelName(p.name())
-	in := p.probe(l.Body.Open)
-	p.list(l.Body.Nodes, in)
+	_, in := p.way(l.Body)
 	out := p.place(l.End, p.dialect.After)
 	if x.used {
 		p.insert(l.End, p.dialect.Label(x.label))
@@ -327,13 +364,15 @@ func (p *planner) choice(c *flow.Choice) state {
 	for _, a := range c.Arms {
 		s := state{kind: pending}
 		if p.branches() {
+			outcomes = append(outcomes, site.Outcome{Label: a.Label, Pos: a.Pos})
+			outcome := len(outcomes) - 1
 			f := p.fn.falls[a]
 			if f == nil {
-				s = p.probe(a.Open)
+				s = p.owe(a.Open)
 			} else {
 				s = p.place(a.Open, func(c uint32) string { return p.dialect.Lower(f.flag, c) })
 			}
-			outcomes = append(outcomes, site.Outcome{Label: a.Label, Pos: a.Pos, Sum: s.sum})
+			s.tell(func(sum site.Sum) { outcomes[outcome].Sum = sum })
 			if f != nil {
 				s = join(s, f.state)
 			}
@@ -372,6 +411,7 @@ func (p *planner) catchFalls(c *flow.Choice) {
 
 func (p *planner) label(l *flow.Label, s state) state {
 	if len(l.Gotos) > 0 {
+		p.settle(s, state{})
 		at := l.After
 		if l.Breaks+l.Continues > 0 {
 			// The label must stay at its loop: gotos get one of their own.

@@ -1,0 +1,52 @@
+#!/bin/sh
+# Pictures of the main commands on the demo data, in a real terminal window.
+# Needs Xvfb, xterm and ImageMagick. Run it by: make screenshots
+set -eu
+here=$(cd "$(dirname "$0")" && pwd)
+thrush=$here/../../bin/thrush
+work=$(mktemp -d)
+trap 'rm -rf "$work"; [ -z "${server:-}" ] || kill "$server"' EXIT
+
+"$thrush" demo --to "$work/skerry" >/dev/null 2>&1
+ln -s "$(realpath "$thrush")" "$work/thrush"
+PATH=$work:$PATH
+cd "$work/skerry"
+
+display=:$((90 + $$ % 100))
+Xvfb "$display" -screen 0 1280x800x24 >/dev/null 2>&1 &
+server=$!
+export DISPLAY=$display
+sleep 1
+
+# shot NAME COMMAND... shows a prompt with the command and what it prints.
+shot() {
+	name=$1
+	shift
+	cat >"$work/show" <<EOF
+cd $work/skerry
+printf '\033[1m\$ %s\033[0m\n' "$*"
+$* || true
+touch $work/done
+sleep 60
+EOF
+	rm -f "$work/done"
+	COLORTERM=truecolor xterm -bg '#fbfaf7' -fg '#22262b' -fa 'DejaVu Sans Mono' -fs 11 -geometry 132x42+0+0 -b 12 +sb -e sh "$work/show" &
+	window=$!
+	while [ ! -e "$work/done" ]; do sleep 0.1; done
+	sleep 1
+	import -window root -trim +repage -strip "$work/shot.png"
+	convert "$work/shot.png" -trim +repage -bordercolor '#fbfaf7' -border 12 -colors 64 -strip -define png:exclude-chunk=date,time "$here/$name.png"
+	kill "$window"
+	wait "$window" 2>/dev/null || true
+}
+
+shot record thrush record -- go test ./...
+shot tally thrush tally
+shot source thrush source fare/fare.go --lines 36-84
+shot gaps thrush gaps
+shot explain thrush explain fare/fare.go:51
+shot gate-met thrush gate --since main
+rm fare/tide_test.go
+thrush record -q -- go test ./... >/dev/null
+shot gate-not-met thrush gate --since main
+shot log thrush log

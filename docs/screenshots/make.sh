@@ -24,13 +24,14 @@ shot() {
 	shift
 	cat >"$work/show" <<EOF
 cd $work/skerry
+export COLORTERM=truecolor TERM=xterm-256color
 printf '\033[1m\$ %s\033[0m\n' "$*"
 $* || true
 touch $work/done
 sleep 60
 EOF
 	rm -f "$work/done"
-	COLORTERM=truecolor xterm -bg '#fbfaf7' -fg '#22262b' -fa 'DejaVu Sans Mono' -fs 11 -geometry 132x42+0+0 -b 12 +sb -e sh "$work/show" &
+	xterm -bg '#fbfaf7' -fg '#22262b' -fa 'DejaVu Sans Mono' -fs 11 -geometry 132x42+0+0 -b 12 +sb -e sh "$work/show" &
 	window=$!
 	while [ ! -e "$work/done" ]; do sleep 0.1; done
 	sleep 1
@@ -42,7 +43,7 @@ EOF
 
 shot record thrush record -- go test ./...
 shot tally thrush tally
-shot source thrush source fare/fare.go --lines 36-84
+shot source thrush source fare/fare.go --lines 36-72
 shot gaps thrush gaps
 shot explain thrush explain fare/fare.go:51
 shot gate-met thrush gate --since main

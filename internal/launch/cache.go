@@ -25,6 +25,7 @@ type cached struct {
 	Kind     kind             `cbor:"kind"`
 	Why      string           `cbor:"why,omitempty"` // for unmeasured files
 	Built    string           `cbor:"built,omitempty"`
+	Named    bool             `cbor:"named,omitempty"`
 	Counters int              `cbor:"counters"`
 	At       int              `cbor:"at"` // of the site table in the pack
 	Len      int              `cbor:"len"`

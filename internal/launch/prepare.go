@@ -143,7 +143,7 @@ func (p *Prepared) weaveAll(todo []project.SourceFile, old *pack, key string) (a
 	var changed []int
 	for i, f := range todo {
 		c := old.files[f.Path]
-		if c == nil || f.Err != nil || !old.fresh(c, f) || c.Kind == woven && !exists(p.wovenPath(c.Unit)) {
+		if c == nil || f.Err != nil || !old.fresh(c, f) || c.Kind == woven && !exists(p.wovenPath(c)) {
 			changed = append(changed, i)
 			continue
 		}
@@ -177,8 +177,14 @@ func exists(path string) bool {
 	return err == nil
 }
 
-func (p *Prepared) wovenPath(unit string) string {
-	return p.Project.Dir("woven", unit[:2], unit+".woven")
+// wovenPath is where a file's woven text is kept. Mostly its name is no source
+// file's, so that programs that look for those do not come upon it.
+func (p *Prepared) wovenPath(c *cached) string {
+	name := c.Unit + ".woven"
+	if c.Named {
+		name = c.Unit + ".go"
+	}
+	return p.Project.Dir("woven", c.Unit[:2], name)
 }
 
 // weaveFile weaves one file. Only what keeps Thrush itself from working is an
@@ -198,7 +204,7 @@ func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*ca
 	c.Digest = fmt.Sprintf("%016x", xxhash.Sum64(source))
 	id := sha256.Sum256([]byte(key + "|" + f.Path + "|" + c.Digest))
 	c.Unit = hex.EncodeToString(id[:])[:32]
-	if old != nil && old.Digest == c.Digest && old.Unit == c.Unit && (old.Kind != woven || exists(p.wovenPath(c.Unit))) {
+	if old != nil && old.Digest == c.Digest && old.Unit == c.Unit && (old.Kind != woven || exists(p.wovenPath(old))) {
 		again := *old
 		again.Size, again.Mod, again.Inode = f.Size, f.Mod, f.Inode
 		return &again, nil
@@ -215,7 +221,7 @@ func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*ca
 	if c.table, err = recording.EncodeTable(table); err != nil {
 		return c, err
 	}
-	path := p.wovenPath(c.Unit)
+	path := p.wovenPath(c)
 	if err := os.MkdirAll(filepath.Dir(path), 0o777); err != nil {
 		return c, err
 	}
@@ -235,7 +241,7 @@ func (p *Prepared) weaveText(c *cached, abs string, source []byte) (text []byte,
 	if err != nil {
 		return nil, nil, err
 	}
-	c.Built = file.Constraint
+	c.Built, c.Named = file.Constraint, file.Named
 	if file.Generated {
 		c.Kind = generated
 		return nil, nil, nil
@@ -299,7 +305,7 @@ func (p *Prepared) front(flags goFlags, key string) error {
 				p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: c.Path, Reason: c.Why})
 				break
 			}
-			replace[from] = p.wovenPath(c.Unit)
+			replace[from] = p.wovenPath(c)
 		}
 	}
 	text, err := json.MarshalIndent(map[string]any{"Replace": replace}, "", " ")

@@ -19,12 +19,13 @@ func (o *Out) Gaps(list []gaps.Gap, more int, source func(path string, line int)
 		if g.EndLine > g.Line {
 			place += fmt.Sprintf("-%d", g.EndLine)
 		}
-		what := Bad(Safe(g.What))
+		text := strings.TrimSpace(source(g.Path, g.Line))
+		what := Bad(Safe(brief(g.What, text)))
 		if g.Kind == gaps.Outcome {
-			what = Half(Safe(g.What))
+			what = Half(Safe(brief(g.What, text)))
 		}
 		fmt.Fprintf(o, "%3d  %s  %s  %s  %s\n", i+1, Strong(place), Safe(g.Function), what, Faint(gain(g)))
-		if text := strings.TrimSpace(source(g.Path, g.Line)); text != "" {
+		if text != "" {
 			fmt.Fprintf(o, "       %s\n", Cut(Safe(text), o.Width-8))
 		}
 	}

@@ -70,7 +70,7 @@ func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string)
 			break
 		}
 		text := strings.TrimSpace(expand(Safe(source(p.Path, p.Line))))
-		fmt.Fprintf(o, "         %s  %s\n", Strong(fmt.Sprintf("%s:%d", Safe(p.Path), p.Line)), Half(Safe(p.Why)))
+		fmt.Fprintf(o, "         %s  %s\n", Strong(fmt.Sprintf("%s:%d", Safe(p.Path), p.Line)), Half(Safe(brief(p.Why, text))))
 		if text != "" {
 			fmt.Fprintf(o, "             %s\n", Cut(text, o.Width-13))
 		}

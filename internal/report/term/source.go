@@ -69,7 +69,9 @@ func (o *Out) Source(f *coverage.File, text string, opt SourceOptions) {
 		}
 		note := ""
 		if len(notes[n]) > 0 {
-			note = "   " + Half("‹ "+Safe(strings.Join(notes[n], "; ")))
+			for _, words := range notes[n] {
+				note += "   " + Half("‹ "+Safe(brief(words, lines[i])))
+			}
 		}
 		fmt.Fprintf(o, "%s%s%s %s %s%s\n", Faint(PadLeft(fmt.Sprint(n), width)), gutter, Faint(PadLeft(count, 6)), mark, body, note)
 	}
@@ -184,10 +186,8 @@ func shade(path string, lines []string) []string {
 
 // quiet colours little: what did not run is to stand out.
 var quiet = chroma.MustNewStyle("thrush", chroma.StyleEntries{
-	chroma.Comment: "#868d96 italic",
+	chroma.Comment: "italic",
 	chroma.Keyword: "bold",
-	chroma.String:  "#5b8a72",
-	chroma.Number:  "#5b8a72",
 })
 
 // expand turns tabs into blanks, so that columns do not depend on the terminal.

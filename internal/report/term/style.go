@@ -56,6 +56,7 @@ var (
 	part   = lipgloss.NewStyle().Foreground(lipgloss.Color("#9b6bc7"))
 	none   = lipgloss.NewStyle().Foreground(lipgloss.Color("#db6524"))
 	waived = lipgloss.NewStyle().Foreground(lipgloss.Color("#868d96"))
+	faint  = lipgloss.NewStyle().Faint(true)
 	edge   = lipgloss.NewStyle().Foreground(lipgloss.Color("#4486c6"))
 	bold   = lipgloss.NewStyle().Bold(true)
 )
@@ -64,7 +65,7 @@ var (
 func Strong(s string) string { return bold.Render(s) }
 
 // Faint is for what matters least.
-func Faint(s string) string { return waived.Render(s) }
+func Faint(s string) string { return faint.Render(s) }
 
 // Good is for what ran.
 func Good(s string) string { return ran.Render(s) }
@@ -201,6 +202,14 @@ func Cut(s string, width int) string {
 		return string(r[:width-tail-1]) + "…" + string(r[len(r)-tail:])
 	}
 	return string(r[:width-1]) + "…"
+}
+
+// brief leaves out of words about a case what the source line beside them says.
+func brief(words, source string) string {
+	if rest, ok := strings.CutPrefix(words, strings.TrimSuffix(strings.TrimSpace(source), ":")+" "); ok && source != "" {
+		return rest
+	}
+	return words
 }
 
 // Plural writes a number with its noun.

@@ -29,6 +29,9 @@ type File struct {
 	Constraint string
 	// Moved says that the file itself gives its lines other names or numbers.
 	Moved bool
+	// Named says that its woven text needs the usual name of a source file,
+	// since a tool looks at it.
+	Named bool
 	// Start is the place of the first token, Imports the byte offset where
 	// imports may be added, Declare that where declarations may.
 	Start            site.Pos

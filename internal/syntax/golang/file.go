@@ -42,6 +42,7 @@ func Read(name string, source []byte) (*flow.File, error) {
 	r.declaredTypes(parsed)
 	out := &flow.File{
 		Lines:     bytes.Count(source, []byte("\n")),
+		Named:     r.paths["C"] != "", // cgo
 		Generated: isGenerated(source[:r.offset(parsed.Package)]),
 		Start:     r.pos(parsed.Package),
 		StartAt:   r.offset(parsed.Package),

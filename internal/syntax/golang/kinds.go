@@ -23,7 +23,8 @@ const (
 type kind struct {
 	shape shape
 	name  string
-	key   shape // of a map
+	key   shape    // of a map
+	elem  ast.Expr // the type of what a slice, an array or a map holds
 }
 
 // types are the structs that a file declares, with the kinds of the fields that
@@ -79,13 +80,13 @@ func (r *reader) kindOfType(t ast.Expr) kind {
 		}
 	case *ast.ArrayType:
 		if t.Len == nil {
-			return kind{shape: slice}
+			return kind{shape: slice, elem: t.Elt}
 		}
-		return kind{shape: array}
+		return kind{shape: array, elem: t.Elt}
 	case *ast.Ellipsis:
-		return kind{shape: slice}
+		return kind{shape: slice, elem: t.Elt}
 	case *ast.MapType:
-		return kind{shape: mapping, key: r.kindOfType(t.Key).shape}
+		return kind{shape: mapping, key: r.kindOfType(t.Key).shape, elem: t.Value}
 	case *ast.StarExpr:
 		if to := r.kindOfType(t.X); to.shape == structure {
 			return kind{shape: pointer, name: to.name}
@@ -248,11 +249,21 @@ func (s *surveyor) visit(n ast.Node) {
 			}
 		}
 	case *ast.RangeStmt:
+		over := s.kindOfValue(n.X)
 		for _, e := range []ast.Expr{n.Key, n.Value} {
 			s.assigned(e)
-			if id, ok := e.(*ast.Ident); ok && n.Tok == token.DEFINE {
-				s.declare(id, kind{}, n.Body.Pos(), n.End())
+			id, ok := e.(*ast.Ident)
+			if !ok || n.Tok != token.DEFINE {
+				continue
 			}
+			k := kind{}
+			switch {
+			case over.elem != nil && e == n.Value:
+				k = s.kindOfType(over.elem)
+			case over.shape == slice || over.shape == array:
+				k = kind{shape: basic}
+			}
+			s.declare(id, k, n.Body.Pos(), n.End())
 		}
 	case *ast.ValueSpec:
 		for _, id := range n.Names {
@@ -301,10 +312,8 @@ func (r *reader) kindOfValue(e ast.Expr) kind {
 	case *ast.UnaryExpr:
 		switch e.Op {
 		case token.AND:
-			if lit, ok := e.X.(*ast.CompositeLit); ok && lit.Type != nil {
-				if to := r.kindOfType(lit.Type); to.shape == structure {
-					return kind{shape: pointer, name: to.name}
-				}
+			if to := r.kindOfValue(e.X); to.shape == structure {
+				return kind{shape: pointer, name: to.name}
 			}
 		case token.SUB, token.ADD, token.XOR, token.NOT:
 			return kind{shape: basic}
@@ -316,6 +325,9 @@ func (r *reader) kindOfValue(e ast.Expr) kind {
 	case *ast.CallExpr:
 		if r.isBuiltin(e, "len", "cap", "copy") {
 			return kind{shape: basic}
+		}
+		if r.isBuiltin(e, "append") && len(e.Args) > 0 {
+			return r.kindOfValue(e.Args[0])
 		}
 		if r.isBuiltin(e, basicTypes...) {
 			return kind{shape: r.basicShape(e.Fun.(*ast.Ident).Name)}
@@ -338,8 +350,16 @@ func (r *reader) kindOfValue(e ast.Expr) kind {
 			return r.types[x.name][e.Sel.Name]
 		}
 	case *ast.SliceExpr:
-		if r.kindOfValue(e.X).shape == slice {
-			return kind{shape: slice}
+		if x := r.kindOfValue(e.X); x.shape == slice || x.shape == array {
+			return kind{shape: slice, elem: x.elem}
+		}
+	case *ast.IndexExpr:
+		if x := r.kindOfValue(e.X); x.elem != nil {
+			return r.kindOfType(x.elem)
+		}
+	case *ast.StarExpr:
+		if x := r.kindOfValue(e.X); x.shape == pointer {
+			return kind{shape: structure, name: x.name}
 		}
 	}
 	return kind{}

@@ -63,9 +63,29 @@ func (r *reader) leaves(parts ...ast.Node) bool {
 	for _, p := range parts {
 		if !isNil(p) {
 			r.fn.facts.after(r.changes(p))
+			maps.Copy(r.fn.facts, r.fresh(p))
 		}
 	}
 	return l.leaves
+}
+
+// fresh gives the fact that a variable is not nil which was just given an
+// address.
+func (r *reader) fresh(n ast.Node) facts {
+	s, ok := n.(*ast.AssignStmt)
+	if !ok || len(s.Lhs) != 1 || len(s.Rhs) != 1 {
+		return nil
+	}
+	id, named := s.Lhs[0].(*ast.Ident)
+	address, taken := s.Rhs[0].(*ast.UnaryExpr)
+	if !named || id.Name == "_" || !(taken && address.Op == token.AND || r.isBuiltin(s.Rhs[0], "new")) {
+		return nil
+	}
+	// Where it is declared, its name is not in scope yet.
+	if v := r.fn.vars[id.Name]; v == nil || !v.steady || v.owner != r.fn.node {
+		return nil
+	}
+	return facts{"nil " + id.Name: {names: []string{id.Name}}}
 }
 
 // need says that code works only under a condition.

@@ -16,7 +16,7 @@ demo: build
 
 ## test: everything that is quick enough to run often
 test: lint build
-	$(GO) test ./...
+	$(GO) test -count=1 ./...
 
 ## subjects: real third-party projects, with and without Thrush, and the witness
 subjects: build

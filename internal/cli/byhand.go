@@ -22,6 +22,7 @@ type built struct {
 	Keep    string   `json:"keep"`
 	Only    []string `json:"only"`
 	Skip    []string `json:"skip"`
+	Named   bool     `json:"named"`
 	Command []string `json:"command"`
 }
 
@@ -61,7 +62,7 @@ func (a *app) prepareByHand(w weaving, command []string) (*launch.Prepared, erro
 	if err != nil {
 		return nil, err
 	}
-	prepared, err := a.prepare(p, w)
+	prepared, err := a.prepare(p, w, command)
 	if err != nil {
 		return nil, err
 	}
@@ -75,7 +76,7 @@ func (a *app) prepareByHand(w weaving, command []string) (*launch.Prepared, erro
 
 func writeBuilt(path string, prepared *launch.Prepared, command []string) error {
 	o := prepared.Options
-	text, err := json.MarshalIndent(built{o.Level.String(), o.Keep.String(), o.Only, o.Skip, command}, "", "  ")
+	text, err := json.MarshalIndent(built{o.Level.String(), o.Keep.String(), o.Only, o.Skip, o.Named, command}, "", "  ")
 	if err != nil {
 		return err
 	}
@@ -151,7 +152,7 @@ func (a *app) gather(labels []string, from, out string, forget bool) error {
 	if err != nil {
 		return err
 	}
-	opt.Only, opt.Skip = b.Only, b.Skip
+	opt.Only, opt.Skip, opt.Named = b.Only, b.Skip, b.Named
 	prepared, err := launch.Prepare(p, opt)
 	if err != nil {
 		return noData("%s", err)

@@ -123,7 +123,7 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 	if err != nil {
 		return failed(err)
 	}
-	prepared, err := a.prepare(p, w)
+	prepared, err := a.prepare(p, w, args)
 	if err != nil {
 		return failed(err)
 	}
@@ -172,11 +172,12 @@ func (a *app) runDir(p *project.Project) (string, error) {
 }
 
 // prepare weaves, with a bar on a terminal when it takes a while.
-func (a *app) prepare(p *project.Project, w weaving) (*launch.Prepared, error) {
+func (a *app) prepare(p *project.Project, w weaving, command []string) (*launch.Prepared, error) {
 	opt, err := w.options(p.Config)
 	if err != nil {
 		return nil, err
 	}
+	opt.Named = launch.NamesSources(command)
 	var bar *progressbar.ProgressBar
 	start := time.Now()
 	if a.err.Terminal && !a.quiet {

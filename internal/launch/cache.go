@@ -26,6 +26,8 @@ type cached struct {
 	Why      string           `cbor:"why,omitempty"` // for unmeasured files
 	Built    string           `cbor:"built,omitempty"`
 	Named    bool             `cbor:"named,omitempty"`
+	Split    bool             `cbor:"split,omitempty"` // there is a text for the race detector too
+	Embeds   []string         `cbor:"embeds,omitempty"`
 	Counters int              `cbor:"counters"`
 	At       int              `cbor:"at"` // of the site table in the pack
 	Len      int              `cbor:"len"`
@@ -40,6 +42,7 @@ const (
 	woven kind = iota + 1
 	unmeasured
 	generated
+	test // not woven, but what it embeds matters
 )
 
 // pack is the cache of one way of weaving: the files and their site tables.

@@ -34,6 +34,9 @@ type Options struct {
 	Level      site.Level
 	Keep       site.Keep
 	Only, Skip []string
+	// Named says that the command names source files. Those are built whatever
+	// their constraints say, so these cannot choose between two texts of a file.
+	Named bool
 	// Version is that of Thrush; another one weaves anew.
 	Version string
 	// Progress is told how many of how many files are done. It may be nil.
@@ -64,6 +67,11 @@ type Problem struct {
 	waiver.Problem
 }
 
+// NamesSources tells whether a command names Go source files.
+func NamesSources(command []string) bool {
+	return slices.ContainsFunc(command, golang.IsSource)
+}
+
 // Prepare weaves what changed since the last time.
 func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 	if _, err := p.MakeDir("woven"); err != nil {
@@ -87,6 +95,9 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 		switch f.Class {
 		case project.Test:
 			out.LeftOut.Tests++
+			if golang.Embeds(f.Path) {
+				todo = append(todo, f)
+			}
 		case project.Vendored:
 			out.LeftOut.Generated++
 		case project.Skipped:
@@ -107,7 +118,8 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 		}
 	}
 	out.sort()
-	return out, out.front(flags, key)
+	out.spareEmbedded()
+	return out, out.front(flags)
 }
 
 // Classify tells the class of a path by the rules of its language.
@@ -126,7 +138,7 @@ func Classify(path string) project.Class {
 // key tells apart the ways of weaving: their woven texts differ.
 func (p *Prepared) key() string {
 	h := sha256.New()
-	fmt.Fprintf(h, "%s|%s|%s|%s", p.Options.Version, p.Options.Level, p.Options.Keep, p.Project.Root)
+	fmt.Fprintf(h, "%s|%s|%s|%t|%s", p.Options.Version, p.Options.Level, p.Options.Keep, p.Options.Named, p.Project.Root)
 	return hex.EncodeToString(h.Sum(nil))[:16]
 }
 
@@ -202,6 +214,10 @@ func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*ca
 		return c, nil
 	}
 	c.Digest = fmt.Sprintf("%016x", xxhash.Sum64(source))
+	if f.Class == project.Test {
+		c.Kind, c.Embeds = test, golang.EmbedPatterns(source)
+		return c, nil
+	}
 	id := sha256.Sum256([]byte(key + "|" + f.Path + "|" + c.Digest))
 	c.Unit = hex.EncodeToString(id[:])[:32]
 	if old != nil && old.Digest == c.Digest && old.Unit == c.Unit && (old.Kind != woven || exists(p.wovenPath(old))) {
@@ -209,7 +225,7 @@ func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*ca
 		again.Size, again.Mod, again.Inode = f.Size, f.Mod, f.Inode
 		return &again, nil
 	}
-	text, table, err := p.weaveText(c, abs, source)
+	texts, table, err := p.weaveText(c, abs, source)
 	if err != nil {
 		c.Why = err.Error()
 		return c, nil
@@ -225,15 +241,20 @@ func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*ca
 	if err := os.MkdirAll(filepath.Dir(path), 0o777); err != nil {
 		return c, err
 	}
-	return c, project.WriteCache(path, text)
+	for v, text := range texts {
+		if err := project.WriteCache(path+v, text); err != nil {
+			return c, err
+		}
+	}
+	return c, nil
 }
 
 // weaveText fills in what kind of file it is and gives its woven text. A slip
 // in weaving leaves the file as it is, like anything else that cannot be woven.
-func (p *Prepared) weaveText(c *cached, abs string, source []byte) (text []byte, table *site.Table, err error) {
+func (p *Prepared) weaveText(c *cached, abs string, source []byte) (texts map[string][]byte, table *site.Table, err error) {
 	defer func() {
 		if r := recover(); r != nil {
-			text, table, err = nil, nil, fmt.Errorf("cannot be woven: %v", r)
+			texts, table, err = nil, nil, fmt.Errorf("cannot be woven: %v", r)
 			c.Kind = unmeasured
 		}
 	}()
@@ -241,17 +262,30 @@ func (p *Prepared) weaveText(c *cached, abs string, source []byte) (text []byte,
 	if err != nil {
 		return nil, nil, err
 	}
-	c.Built, c.Named = file.Constraint, file.Named
+	c.Built, c.Named, c.Embeds = file.Constraint, file.Named, file.Embeds
 	if file.Generated {
 		c.Kind = generated
 		return nil, nil, nil
 	}
 	table = &site.Table{Path: c.Path, Language: "go", Unit: c.Unit, Digest: c.Digest}
-	dialect := golangweave.New(file, len(source), abs, p.Project.Dir("pending"), c.Unit)
-	r := weave.Weave(source, file, table, dialect, weave.Options{Level: p.Options.Level, Keep: p.Options.Keep})
-	c.Kind, c.Problems = woven, r.Problems
-	return r.Text, table, nil
+	plan := weave.Place(source, file, table, weave.Options{Level: p.Options.Level, Keep: p.Options.Keep})
+	spell := func(v golangweave.Variant) []byte {
+		return plan.Spell(golangweave.New(file, len(source), abs, p.Project.Dir("pending"), table, v))
+	}
+	c.Kind, c.Problems = woven, plan.Problems
+	c.Split = !p.Options.Named && !c.Named && golangweave.Splits(file, abs)
+	if !c.Split {
+		return map[string][]byte{"": spell(golangweave.Alone)}, table, nil
+	}
+	return map[string][]byte{"": spell(golangweave.Direct), raceSuffix: spell(golangweave.ForRace)}, table, nil
 }
+
+// raceSuffix ends the name of the woven text for builds with the race detector.
+const raceSuffix = ".race"
+
+// besides is the path of a file that the build is to see next to another, in
+// its place in the order of names and for the same systems.
+func besides(path string) string { return strings.TrimSuffix(path, ".go") + ".0race.go" }
 
 func plainError(err error) string {
 	var path *fs.PathError
@@ -283,9 +317,34 @@ func (p *Prepared) sort() {
 	}
 }
 
+// spareEmbedded leaves files as they are whose text goes into a program: that
+// must not be the woven one.
+func (p *Prepared) spareEmbedded() {
+	var by []*cached
+	for _, c := range p.files {
+		if len(c.Embeds) > 0 {
+			by = append(by, c)
+		}
+	}
+	for _, c := range p.files {
+		for _, e := range by {
+			if c.Kind == woven && slices.ContainsFunc(e.Embeds, func(pattern string) bool { return golang.Matches(e.Path, pattern, c.Path) }) {
+				p.leave(c, "its text goes into the program: "+e.Path+" embeds it")
+			}
+		}
+	}
+}
+
+// leave has a file run as it is.
+func (p *Prepared) leave(c *cached, why string) {
+	c.Kind, c.Why = unmeasured, why
+	p.Sources--
+	p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: c.Path, Reason: why})
+}
+
 // front writes the overlay and sets the variables that put it in front of the
 // build.
-func (p *Prepared) front(flags goFlags, key string) error {
+func (p *Prepared) front(flags goFlags) error {
 	replace := map[string]string{}
 	own, err := flags.overlay()
 	if err != nil {
@@ -301,11 +360,13 @@ func (p *Prepared) front(flags goFlags, key string) error {
 		for _, root := range p.roots() {
 			from := filepath.Join(root, filepath.FromSlash(c.Path))
 			if _, taken := own[from]; taken {
-				c.Kind, c.Why = unmeasured, "the overlay named in GOFLAGS replaces it"
-				p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: c.Path, Reason: c.Why})
+				p.leave(c, "the overlay named in GOFLAGS replaces it")
 				break
 			}
 			replace[from] = p.wovenPath(c)
+			if c.Split {
+				replace[besides(from)] = p.wovenPath(c) + raceSuffix
+			}
 		}
 	}
 	text, err := json.MarshalIndent(map[string]any{"Replace": replace}, "", " ")

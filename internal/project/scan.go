@@ -65,7 +65,7 @@ func (p *Project) Scan(classify func(path string) Class, only, skip []string) ([
 		if class == Source && (!MatchAny(only, rel) || MatchAny(skip, rel)) {
 			f.Class = Skipped
 		}
-		if f.Class == Source && err == nil {
+		if (f.Class == Source || f.Class == Test) && err == nil {
 			info, err := os.Stat(abs)
 			switch {
 			case err != nil:

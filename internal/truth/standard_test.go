@@ -61,8 +61,10 @@ func TestSubjectStandardLibraryTypeChecks(t *testing.T) {
 			require.NoError(t, err, path)
 			unit := fmt.Sprintf("%08x%024x", files, files)
 			table := &site.Table{Path: name, Unit: unit}
-			woven := weave.Weave(source, file, table, golangweave.New(file, len(source), path, "", unit), weave.Options{Level: site.Branches, Keep: site.Counts})
-			f, err := parser.ParseFile(fset, path, woven.Text, parser.SkipObjectResolution)
+			plan := weave.Place(source, file, table, weave.Options{Level: site.Branches, Keep: site.Counts})
+			variant := []golangweave.Variant{golangweave.Alone, golangweave.Direct}[files%2]
+			woven := plan.Spell(golangweave.New(file, len(source), path, "", table, variant))
+			f, err := parser.ParseFile(fset, path, woven, parser.SkipObjectResolution)
 			require.NoError(t, err, path)
 			parsed = append(parsed, f)
 			files++

@@ -201,9 +201,14 @@ func compare(t *testing.T, module, dir string, opt weave.Options, exact bool, ar
 			return nil
 		}
 		table := &site.Table{Path: rel, Unit: fmt.Sprintf("%08x%024x", len(tables)+1, len(tables)+1)}
-		dialect := &both{Dialect: golangweave.New(file, len(source), path, "", table.Unit), more: w.insertions(t, rel, source, file)}
+		plan := weave.Place(source, file, table, opt)
+		variant := golangweave.Alone
+		if golangweave.Splits(file, path) {
+			variant = golangweave.Direct
+		}
+		dialect := &both{Dialect: golangweave.New(file, len(source), path, "", table, variant), more: w.insertions(t, rel, source, file)}
 		out := filepath.Join(temp, table.Unit+".go")
-		text := strings.ReplaceAll(string(weave.Weave(source, file, table, dialect, opt).Text), witnessPath, module+"/witness")
+		text := strings.ReplaceAll(string(plan.Spell(dialect)), witnessPath, module+"/witness")
 		require.NoError(t, os.WriteFile(out, []byte(text), 0o666))
 		replace[path] = out
 		tables[table.Unit] = table

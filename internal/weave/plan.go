@@ -60,11 +60,10 @@ func join(a, b state) state {
 // planner walks a file's flow, hands out counters and collects the table and
 // the edits.
 type planner struct {
-	table   *site.Table
-	dialect Dialect
-	edits   []edit
-	names   int // helper names handed out: labels and flags
-	fn      *function
+	table *site.Table
+	edits []edit
+	names int // labels and flags handed out
+	fn    *function
 }
 
 // function is what is gathered while one function is walked.
@@ -79,32 +78,40 @@ type function struct {
 // exits gathers the breaks out of a loop or a choice.
 type exits struct {
 	state state
-	label string // where breaks are led, for loops with a condition
+	label int // where breaks are led, for loops with a condition, or 0
 	used  bool
 }
 
 // fall is how control falls into an arm from the one before.
 type fall struct {
-	flag  string
+	flag  int // or 0
 	state state
 }
 
+// edit replaces bytes of the source by what a dialect says.
 type edit struct {
 	at, del int
-	text    string
+	say     func(Dialect) string // nil says nothing
 }
 
-func (p *planner) insert(at int, text string) { p.edits = append(p.edits, edit{at: at, text: text}) }
+func (p *planner) insert(at int, say func(Dialect) string) {
+	p.edits = append(p.edits, edit{at: at, say: say})
+}
+
+// numbered inserts what a dialect says of a counter, a label or a flag.
+func (p *planner) numbered(at, n int, say func(Dialect, int) string) {
+	p.insert(at, func(d Dialect) string { return say(d, n) })
+}
 
 // place puts a new counter at an offset and gives the state from there on.
-func (p *planner) place(at int, text func(counter uint32) string) state {
-	c := uint32(p.table.Counters)
+func (p *planner) place(at int, say func(Dialect, int) string) state {
+	c := p.table.Counters
 	p.table.Counters++
-	p.insert(at, text(c))
-	return counted(site.Sum{c})
+	p.numbered(at, c, say)
+	return counted(site.Sum{uint32(c)})
 }
 
-func (p *planner) probe(at int) state { return p.place(at, p.dialect.Probe) }
+func (p *planner) probe(at int) state { return p.place(at, Dialect.Probe) }
 
 // owe puts off placing a counter.
 func (p *planner) owe(at int) state { return state{kind: owed, debt: &debt{at: at}} }
@@ -148,6 +155,9 @@ func (p *planner) function(f *flow.Function) {
 		breaks: map[flow.Node]*exits{},
 		falls:  map[*flow.Arm]*fall{},
 		moved:  map[*flow.Label]int{},
+	}
+	if outer == nil {
+		p.insert(f.Body.Open, Dialect.Enter)
 	}
 	index := p.fn.index
 	p.table.Functions = append(p.table.Functions, site.Function{Name: f.Name, Span: f.Span})
@@ -219,7 +229,7 @@ func (p *planner) jump(j *flow.Jump, s state) state {
 	case flow.Break:
 		x := p.fn.breaks[j.Target]
 		x.state = join(x.state, s)
-		if x.label != "" {
+		if x.label != 0 {
 			// Past the probe that counts leaving by the condition.
 			x.used = true
 			if j.Label != nil {
@@ -230,16 +240,17 @@ func (p *planner) jump(j *flow.Jump, s state) state {
 	case flow.Fall:
 		f := p.fn.falls[j.Into]
 		f.state = join(f.state, s)
-		if f.flag != "" {
-			p.insert(j.At, p.dialect.Raise(f.flag))
+		if f.flag != 0 {
+			p.numbered(j.At, f.flag, Dialect.Raise)
 		}
 	}
 	return state{kind: dead}
 }
 
 // lead makes a jump go to a label of ours.
-func (p *planner) lead(j *flow.Jump, label string) {
-	p.edits = append(p.edits, edit{at: j.From, del: j.End - j.From, text: p.dialect.Goto(label)})
+func (p *planner) lead(j *flow.Jump, label int) {
+	say := func(d Dialect) string { return d.Goto(label) }
+	p.edits = append(p.edits, edit{at: j.From, del: j.End - j.From, say: say})
 }
 
 func (p *planner) decide(kind string, at site.Pos) (index int) {
@@ -262,10 +273,10 @@ func (p *planner) branch(b *flow.Branch) (after, tried state) {
 	case b.ElseIf != nil:
 		otherwise, no = p.elseIf(b)
 	case then.kind == dead && b.Listed:
-		no = p.place(b.End, p.dialect.After)
+		no = p.place(b.End, Dialect.After)
 		otherwise = no
 	default:
-		no = p.place(b.End, p.dialect.Else)
+		no = p.place(b.End, Dialect.Else)
 		otherwise = no
 	}
 	p.table.Decisions[index].Outcomes = []site.Outcome{
@@ -290,19 +301,19 @@ func (p *planner) way(b *flow.Block) (after, entry state) {
 func (p *planner) elseIf(b *flow.Branch) (after, no state) {
 	inner := b.ElseIf
 	if inner.CondLeaves || len(inner.Literals) > 0 {
-		no = p.place(inner.From, p.dialect.Wrap)
+		no = p.place(inner.From, Dialect.Wrap)
 	}
 	at := len(p.table.Statements)
 	p.arrive(&inner.Stmt, counted(nil))
 	after, tried := p.branch(inner)
 	switch {
 	case no.kind == known:
-		p.insert(inner.End, p.dialect.Unwrap())
+		p.insert(inner.End, Dialect.Unwrap)
 	case tried.kind == known:
 		no = tried
 	default:
-		no = p.place(inner.From, p.dialect.Wrap)
-		p.insert(inner.End, p.dialect.Unwrap())
+		no = p.place(inner.From, Dialect.Wrap)
+		p.insert(inner.End, Dialect.Unwrap)
 	}
 	p.table.Statements[at].Sum = no.sum
 	return after, no
@@ -315,9 +326,9 @@ func (p *planner) branchLines(b *flow.Branch) state {
 	case b.Else != nil:
 		return join(then, p.list(b.Else.Nodes, state{kind: pending}))
 	case b.ElseIf != nil:
-		p.arrive(&b.ElseIf.Stmt, p.place(b.ElseIf.From, p.dialect.Wrap))
+		p.arrive(&b.ElseIf.Stmt, p.place(b.ElseIf.From, Dialect.Wrap))
 		after := p.branchLines(b.ElseIf)
-		p.insert(b.ElseIf.End, p.dialect.Unwrap())
+		p.insert(b.ElseIf.End, Dialect.Unwrap)
 		return join(then, after)
 	}
 	return state{kind: pending}
@@ -338,11 +349,11 @@ func (p *planner) loop(l *flow.Loop) state {
 		return x.state
 	}
 	index := p.decide("loop", l.Span.Start)
-	x.label = p.dialect.LabelName(p.name())
+	x.label = p.name()
 	_, in := p.way(l.Body)
-	out := p.place(l.End, p.dialect.After)
+	out := p.place(l.End, Dialect.After)
 	if x.used {
-		p.insert(l.End, p.dialect.Label(x.label))
+		p.numbered(l.End, x.label, Dialect.Label)
 	}
 	p.table.Decisions[index].Outcomes = []site.Outcome{
 		{Label: "entered", Pos: l.Span.Start, Sum: in.sum},
@@ -370,7 +381,7 @@ func (p *planner) choice(c *flow.Choice) state {
 			if f == nil {
 				s = p.owe(a.Open)
 			} else {
-				s = p.place(a.Open, func(c uint32) string { return p.dialect.Lower(f.flag, c) })
+				s = p.place(a.Open, func(d Dialect, c int) string { return d.Lower(f.flag, c) })
 			}
 			s.tell(func(sum site.Sum) { outcomes[outcome].Sum = sum })
 			if f != nil {
@@ -382,7 +393,7 @@ func (p *planner) choice(c *flow.Choice) state {
 	if c.Misses {
 		missed := state{kind: pending}
 		if p.branches() && len(c.Arms) > 0 {
-			missed = p.place(c.Close, p.dialect.Default)
+			missed = p.place(c.Close, Dialect.Default)
 			outcomes = append(outcomes, site.Outcome{Label: "none matched", Pos: c.Span.Start, Sum: missed.sum})
 		}
 		after = join(after, missed)
@@ -402,8 +413,8 @@ func (p *planner) catchFalls(c *flow.Choice) {
 		}
 		f := &fall{state: state{kind: dead}}
 		if p.branches() {
-			f.flag = p.dialect.FlagName(p.name())
-			p.insert(p.fn.open, p.dialect.Flag(f.flag))
+			f.flag = p.name()
+			p.numbered(p.fn.open, f.flag, Dialect.Flag)
 		}
 		p.fn.falls[a] = f
 	}
@@ -415,12 +426,12 @@ func (p *planner) label(l *flow.Label, s state) state {
 		at := l.After
 		if l.Breaks+l.Continues > 0 {
 			// The label must stay at its loop: gotos get one of their own.
-			own := p.dialect.LabelName(p.name())
+			own := p.name()
 			for _, j := range l.Gotos {
 				p.lead(j, own)
 			}
 			at = l.At
-			p.insert(at, p.dialect.Label(own))
+			p.numbered(at, own, Dialect.Label)
 		}
 		s = p.probe(at)
 	}

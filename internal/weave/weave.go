@@ -14,28 +14,27 @@ import (
 // Dialect spells out, in one language, what the planner decided. No text may
 // contain a line break. Statements end so that another may follow.
 type Dialect interface {
-	Probe(counter uint32) string              // a statement that counts
-	After(counter uint32) string              // the same, right after a statement's end
-	Else(counter uint32) string               // an else that counts, right after a branch without one
-	Wrap(counter uint32) string               // opens a block and counts
-	Unwrap() string                           // closes that block
-	Default(counter uint32) string            // the last arm of a choice that may fall past all arms
-	LabelName(n int) string                   // a name for a label of ours
-	Label(name string) string                 // the label, where a statement could stand
-	Goto(name string) string                  // a jump to it, in place of another jump
-	FlagName(n int) string                    // a name for a flag of ours
-	Flag(name string) string                  // declares the flag at the top of a function
-	Raise(name string) string                 // sets it, before falling into the next arm
-	Lower(name string, counter uint32) string // clears it if it is set, or else counts
-	Resume(line, column int) string           // says which place of the source the text after it has
-	// Frame gives the text that goes with the file itself, as edits.
+	Enter() string                  // at the top of every function that is in no other
+	Probe(counter int) string       // a statement that counts
+	After(counter int) string       // the same, right after a statement's end
+	Else(counter int) string        // an else that counts, right after a branch without one
+	Wrap(counter int) string        // opens a block and counts
+	Unwrap() string                 // closes that block
+	Default(counter int) string     // the last arm of a choice that may fall past all arms
+	Label(n int) string             // a label of ours, where a statement could stand
+	Goto(label int) string          // a jump to it, in place of another jump
+	Flag(n int) string              // declares a flag of ours at the top of a function
+	Raise(flag int) string          // sets it, before falling into the next arm
+	Lower(flag, counter int) string // clears it if it is set, or else counts
+	Resume(line, column int) string // says which place of the source the text after it has
+	// Frame gives the text that goes with the file itself.
 	Frame(t *site.Table) []Insertion
 }
 
-// Insertion is text to put before the byte at an offset.
+// Insertion is text to put in place of Del bytes at an offset, mostly none.
 type Insertion struct {
-	At   int
-	Text string
+	At, Del int
+	Text    string
 }
 
 // Options say what to weave for.
@@ -44,31 +43,39 @@ type Options struct {
 	Keep  site.Keep
 }
 
-// Result is a woven file.
-type Result struct {
-	Text  []byte
+// Plan is where probes stand in a file.
+type Plan struct {
 	Table *site.Table
 	// Problems are the waivers in the source that cannot be honoured.
 	Problems []waiver.Problem
+
+	source []byte
+	edits  []edit
 }
 
-// Weave puts probes into a source text. The table's path, unit and digest must
-// be set; the rest of it is filled in. Lines keep their numbers.
-func Weave(source []byte, file *flow.File, table *site.Table, dialect Dialect, opt Options) Result {
+// Place decides where probes stand. The table's path, unit and digest must be
+// set; the rest of it is filled in.
+func Place(source []byte, file *flow.File, table *site.Table, opt Options) *Plan {
 	table.Level, table.Keep, table.Lines = opt.Level, opt.Keep, file.Lines
-	p := &planner{table: table, dialect: dialect}
+	p := &planner{table: table}
 	for _, f := range file.Functions {
 		p.function(f)
 	}
 	slices.SortStableFunc(table.Statements, func(a, b site.Statement) int { return compare(a.Span.Start, b.Span.Start) })
 	slices.SortStableFunc(table.Decisions, func(a, b site.Decision) int { return compare(a.Pos, b.Pos) })
 	table.Continued = continued(file.Code, table)
-	var problems []waiver.Problem
-	table.Waivers, problems = waiver.FromNotes(file.Notes, file.Blocks, table)
-	for _, i := range dialect.Frame(table) {
-		p.insert(i.At, i.Text)
+	out := &Plan{Table: table, source: source, edits: p.edits}
+	table.Waivers, out.Problems = waiver.FromNotes(file.Notes, file.Blocks, table)
+	return out
+}
+
+// Spell gives the woven text. Lines keep their numbers.
+func (p *Plan) Spell(d Dialect) []byte {
+	edits := slices.Clone(p.edits)
+	for _, i := range d.Frame(p.Table) {
+		edits = append(edits, edit{at: i.At, del: i.Del, say: func(Dialect) string { return i.Text }})
 	}
-	return Result{Text: apply(source, p.edits, dialect), Table: table, Problems: problems}
+	return apply(p.source, edits, d)
 }
 
 // continued are the lines of code on which nothing begins.
@@ -110,17 +117,21 @@ func apply(source []byte, edits []edit, dialect Dialect) []byte {
 			panic(fmt.Sprintf("weave: edits overlap at byte %d", e.at))
 		}
 		copyTo(e.at)
-		out.WriteString(e.text)
+		text := ""
+		if e.say != nil {
+			text = e.say(dialect)
+		}
+		out.WriteString(text)
 		if e.del > 0 {
 			if strings.Contains(string(source[e.at:e.at+e.del]), "\n") {
 				panic(fmt.Sprintf("weave: edit removes a line break at byte %d", e.at))
 			}
 			done += e.del
 		}
-		if i+1 < len(edits) && edits[i+1].at <= done && edits[i+1].at == e.at {
+		if i+1 < len(edits) && edits[i+1].at == e.at {
 			continue
 		}
-		if done < len(source) && source[done] != '\n' && source[done] != '\r' && e.at > 0 && !strings.HasSuffix(e.text, "*/") {
+		if done < len(source) && source[done] != '\n' && source[done] != '\r' && e.at > 0 && text != "" && !strings.HasSuffix(text, "*/") && !strings.HasSuffix(text, "\n") {
 			out.WriteString(dialect.Resume(line, done-lineStart+1))
 		}
 	}

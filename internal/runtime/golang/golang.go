@@ -40,20 +40,52 @@ func Start(prefix string) string {
 	return fmt.Sprintf(`;var %[1]s_on = %[1]s_start()`, prefix)
 }
 
-// Counters is the text for a file of the given table. home is the folder for
-// counter files of processes that DirVariable does not reach.
-func Counters(prefix string, t *site.Table, home string) string {
+// mostNamed is the most counters that are fields of their own, for which the
+// compiler has room in more functions that it inlines; more are an array.
+const mostNamed = 2000
+
+func named(t *site.Table) bool { return t.Counters > 0 && t.Counters <= mostNamed }
+
+// Direct is the format of a probe that is written out, for the number of its
+// counter.
+func Direct(prefix string, t *site.Table) string {
+	probe := prefix + "_m.c[%d]"
+	if named(t) {
+		probe = prefix + "_m.c%d"
+	}
+	if t.Keep == site.Hits {
+		return probe + "=1"
+	}
+	return probe + "++"
+}
+
+// Counters is the text for a file of the given table. Unless probes are written
+// out, it has the function they call. home is the folder for counter files of
+// processes that DirVariable does not reach.
+func Counters(prefix string, t *site.Table, home string, direct bool) string {
 	width, kind, op := 8, "uint64", "++"
 	if t.Keep == site.Hits {
 		width, kind, op = 1, "uint8", " = 1"
 	}
-	header := fmt.Sprintf("%s%s%08x%d", Magic, t.Unit, t.Counters, width)
+	fields, first, probe := fmt.Sprintf("c [%d]%s", t.Counters, kind), "c", ""
+	if direct && named(t) {
+		var names []string
+		for i := range t.Counters {
+			names = append(names, "c"+strconv.Itoa(i))
+		}
+		fields, first = strings.Join(names, ",")+" "+kind, "c0"
+	}
+	if !direct {
+		probe = fmt.Sprintf("//go:norace\nfunc %[1]s(i int) { if false { _ = %[1]s_on }; %[1]s_m.c[i]%[2]s }\n", prefix, op)
+	}
 	return strings.NewReplacer(
+		"@PROBE\n", probe,
 		"@P", prefix,
+		"@FIELDS", fields,
+		"@FIRST", first,
 		"@N", strconv.Itoa(t.Counters),
 		"@T", kind,
-		"@OP", op,
 		"@D", strconv.Quote(home),
-		"@H", strconv.Quote(header),
+		"@H", strconv.Quote(fmt.Sprintf("%s%s%08x%d", Magic, t.Unit, t.Counters, width)),
 	).Replace(counters)
 }

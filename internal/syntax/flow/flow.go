@@ -26,7 +26,16 @@ type File struct {
 	Generated bool
 	// Constraint is what must hold for the file to be built, in the
 	// language's own words, or empty.
-	Constraint string
+	Constraint   string
+	ConstraintAt int // byte offset of it
+	// FixedTop says that nothing can be added at the top of the file: it has a
+	// byte order mark, or a constraint of an older form.
+	FixedTop bool
+	// Program says that the file belongs to a program rather than to a library.
+	Program bool
+	// Embeds are patterns, from the file's folder, of files whose very text
+	// goes into the program.
+	Embeds []string
 	// Moved says that the file itself gives its lines other names or numbers.
 	Moved bool
 	// Named says that its woven text needs the usual name of a source file,

@@ -69,7 +69,9 @@ func Read(name string, source []byte) (*flow.File, error) {
 	}
 	out.Blocks = r.blocks
 	out.Code = r.codeLines(parsed)
-	out.Notes, out.Constraint = r.comments(parsed)
+	out.FixedTop = bytes.HasPrefix(source, []byte("\ufeff"))
+	out.Program = parsed.Name.Name == "main"
+	r.comments(parsed, out)
 	return out, nil
 }
 
@@ -208,20 +210,23 @@ func (r *reader) span(n ast.Node) site.Span {
 	return site.Span{Start: r.pos(n.Pos()), End: r.pos(n.End())}
 }
 
-func (r *reader) comments(f *ast.File) (notes []waiver.Note, built string) {
+// comments reads what comments say to Thrush and to the go command.
+func (r *reader) comments(f *ast.File, out *flow.File) {
 	for _, g := range f.Comments {
 		top := g.End() < f.Package
 		for _, c := range g.List {
 			if top && constraint.IsGoBuild(c.Text) {
-				built = c.Text
+				out.Constraint, out.ConstraintAt = strings.TrimRight(c.Text, "\r"), r.offset(c.Pos())
 			}
+			out.FixedTop = out.FixedTop || top && constraint.IsPlusBuild(c.Text)
+			out.Embeds = append(out.Embeds, embedded(c.Text)...)
 			text := strings.TrimSuffix(strings.TrimPrefix(strings.TrimPrefix(c.Text, "//"), "/*"), "*/")
 			if !strings.HasPrefix(strings.TrimSpace(text), "thrush:") {
 				continue
 			}
 			at := r.offset(c.Pos())
 			lineStart := bytes.LastIndexByte(r.source[:at], '\n') + 1
-			notes = append(notes, waiver.Note{
+			out.Notes = append(out.Notes, waiver.Note{
 				Line:  r.pos(c.Pos()).Line,
 				Next:  r.pos(g.End()).Line + 1,
 				Alone: len(bytes.TrimSpace(r.source[lineStart:at])) == 0,
@@ -230,7 +235,25 @@ func (r *reader) comments(f *ast.File) (notes []waiver.Note, built string) {
 			})
 		}
 	}
-	return notes, built
+}
+
+// embedded are the patterns of a directive to embed files.
+func embedded(comment string) []string {
+	rest, ok := strings.CutPrefix(comment, "//go:embed ")
+	if !ok {
+		return nil
+	}
+	var out []string
+	for rest = strings.TrimSpace(rest); rest != ""; rest = strings.TrimSpace(rest) {
+		if q := rest[0]; q == '"' || q == '`' {
+			word, after, _ := strings.Cut(rest[1:], string(q))
+			out, rest = append(out, word), after
+			continue
+		}
+		word, after, _ := strings.Cut(rest, " ")
+		out, rest = append(out, word), after
+	}
+	return out
 }
 
 // codeLines are the lines that carry more than blanks, comments and closing

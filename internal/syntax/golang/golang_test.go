@@ -48,9 +48,12 @@ func FuzzWeave(f *testing.F) {
 		}
 		unit := "0123456789abcdef0123456789abcdef"
 		table := &site.Table{Path: "x.go", Unit: unit}
-		r := weave.Weave(source, file, table, golangweave.New(file, len(source), "/x.go", "", unit), weave.Options{Level: site.Branches, Keep: site.Counts})
-		if _, err := parser.ParseFile(token.NewFileSet(), "x.go", r.Text, parser.SkipObjectResolution); err != nil {
-			t.Fatalf("%v\n%s", err, r.Text)
+		plan := weave.Place(source, file, table, weave.Options{Level: site.Branches, Keep: site.Counts})
+		for _, v := range []golangweave.Variant{golangweave.Alone, golangweave.Direct, golangweave.ForRace} {
+			text := plan.Spell(golangweave.New(file, len(source), "/x.go", "", table, v))
+			if _, err := parser.ParseFile(token.NewFileSet(), "x.go", text, parser.SkipObjectResolution); err != nil {
+				t.Fatalf("%v\n%s", err, text)
+			}
 		}
 	})
 }

@@ -1,6 +1,7 @@
 package golang
 
 import (
+	"bytes"
 	"go/build/constraint"
 	"path"
 	"strings"
@@ -17,6 +18,29 @@ func IsTest(p string) bool {
 
 // IsVendored tells whether a path lies in a copy of somebody else's code.
 func IsVendored(p string) bool { return hasFolder(p, "vendor") }
+
+// Embeds tells whether the go command looks for files to embed in a file.
+func Embeds(p string) bool { return strings.HasSuffix(p, ".go") && !hasFolder(p, "testdata") }
+
+// EmbedPatterns are the patterns of files to embed in a source text.
+func EmbedPatterns(source []byte) (out []string) {
+	for line := range bytes.Lines(source) {
+		out = append(out, embedded(strings.TrimRight(string(line), "\r\n"))...)
+	}
+	return out
+}
+
+// Matches tells whether a pattern in a file (go doc embed) covers another file,
+// by its name or a folder it is in.
+func Matches(from, pattern, file string) bool {
+	pattern = path.Join(path.Dir(from), strings.TrimPrefix(pattern, "all:"))
+	for p := file; p != "."; p = path.Dir(p) {
+		if ok, err := path.Match(pattern, p); ok && err == nil {
+			return true
+		}
+	}
+	return pattern == "."
+}
 
 func hasFolder(p, name string) bool {
 	return strings.HasPrefix(p, name+"/") || strings.Contains(p, "/"+name+"/")

@@ -11,63 +11,97 @@ import (
 	"thrush/internal/weave"
 )
 
+// Variant is one of the texts that a file is woven into.
+type Variant uint8
+
+// The variants. Probes that are written out are faster, since they leave the
+// compiler more room for inlining, but the race detector would report them.
+// Where both kinds are made, a build constraint chooses between them.
+const (
+	Alone   Variant = iota // calls, in every build
+	Direct                 // written out, in builds without the race detector
+	ForRace                // calls, in builds with it
+)
+
 // Dialect spells probes for one Go file.
 type Dialect struct {
-	File *flow.File
-	Size int // bytes in the source
-	// Path is the absolute path that compilers and stack traces are to show.
-	Path string
-	// Home is the folder for counter files of processes started by hand.
-	Home   string
-	prefix string
+	File    *flow.File
+	Variant Variant
+	size    int
+	path    string
+	home    string
+	prefix  string
+	probe   string
 }
 
-// New gives the dialect for a file whose table has its unit set.
-func New(file *flow.File, size int, path, home, unit string) *Dialect {
-	return &Dialect{File: file, Size: size, Path: path, Home: home, prefix: "_thrush" + unit[:8]}
+// New gives the dialect for a file of so many bytes. Compilers and stack traces
+// are to show the absolute path. home is the folder for counter files of
+// processes started by hand. Probes have their places already.
+func New(file *flow.File, size int, path, home string, t *site.Table, v Variant) *Dialect {
+	d := &Dialect{File: file, Variant: v, size: size, path: path, home: home, prefix: "_thrush" + t.Unit[:8]}
+	d.probe = d.prefix + "(%d)"
+	if v == Direct {
+		d.probe = runtime.Direct(d.prefix, t)
+	}
+	return d
+}
+
+// Splits tells whether a file can be woven into two texts, of which a build
+// constraint chooses one.
+func Splits(file *flow.File, path string) bool {
+	return nameable(path) && !file.FixedTop && !file.Program
 }
 
 var _ weave.Dialect = (*Dialect)(nil)
 
+func (d *Dialect) count(c int) string { return fmt.Sprintf(d.probe, c) }
+
+// Enter implements weave.Dialect. It makes the function depend on the counters
+// being mapped, which orders the initialisation of packages, and costs nothing.
+func (d *Dialect) Enter() string {
+	if d.Variant != Direct {
+		return ""
+	}
+	return "if false{_=" + d.prefix + "_on};"
+}
+
 // Probe implements weave.Dialect.
-func (d *Dialect) Probe(c uint32) string { return fmt.Sprintf("%s(%d);", d.prefix, c) }
+func (d *Dialect) Probe(c int) string { return d.count(c) + ";" }
 
 // After implements weave.Dialect.
-func (d *Dialect) After(c uint32) string { return fmt.Sprintf(";%s(%d)", d.prefix, c) }
+func (d *Dialect) After(c int) string { return ";" + d.count(c) }
 
 // Else implements weave.Dialect.
-func (d *Dialect) Else(c uint32) string { return fmt.Sprintf(" else {%s(%d)}", d.prefix, c) }
+func (d *Dialect) Else(c int) string { return " else {" + d.count(c) + "}" }
 
 // Wrap implements weave.Dialect.
-func (d *Dialect) Wrap(c uint32) string { return fmt.Sprintf("{%s(%d);", d.prefix, c) }
+func (d *Dialect) Wrap(c int) string { return "{" + d.count(c) + ";" }
 
 // Unwrap implements weave.Dialect.
 func (d *Dialect) Unwrap() string { return "}" }
 
 // Default implements weave.Dialect.
-func (d *Dialect) Default(c uint32) string { return fmt.Sprintf(";default:%s(%d)", d.prefix, c) }
+func (d *Dialect) Default(c int) string { return ";default:" + d.count(c) }
 
-// LabelName implements weave.Dialect.
-func (d *Dialect) LabelName(n int) string { return fmt.Sprintf("%s_l%d", d.prefix, n) }
+func (d *Dialect) label(n int) string { return fmt.Sprintf("%s_l%d", d.prefix, n) }
 
 // Label implements weave.Dialect.
-func (d *Dialect) Label(name string) string { return ";" + name + ":{};" }
+func (d *Dialect) Label(n int) string { return ";" + d.label(n) + ":{};" }
 
 // Goto implements weave.Dialect.
-func (d *Dialect) Goto(name string) string { return "goto " + name }
+func (d *Dialect) Goto(n int) string { return "goto " + d.label(n) }
 
-// FlagName implements weave.Dialect.
-func (d *Dialect) FlagName(n int) string { return fmt.Sprintf("%s_f%d", d.prefix, n) }
+func (d *Dialect) flag(n int) string { return fmt.Sprintf("%s_f%d", d.prefix, n) }
 
 // Flag implements weave.Dialect.
-func (d *Dialect) Flag(name string) string { return "var " + name + " bool;" }
+func (d *Dialect) Flag(n int) string { return "var " + d.flag(n) + " bool;" }
 
 // Raise implements weave.Dialect.
-func (d *Dialect) Raise(name string) string { return name + "=true;" }
+func (d *Dialect) Raise(n int) string { return d.flag(n) + "=true;" }
 
 // Lower implements weave.Dialect.
-func (d *Dialect) Lower(name string, c uint32) string {
-	return fmt.Sprintf("if %[1]s{%[1]s=false}else{%[2]s(%[3]d)};", name, d.prefix, c)
+func (d *Dialect) Lower(n, c int) string {
+	return fmt.Sprintf("if %[1]s{%[1]s=false}else{%[2]s};", d.flag(n), d.count(c))
 }
 
 // Resume implements weave.Dialect. Where the file itself renames its lines,
@@ -81,16 +115,36 @@ func (d *Dialect) Resume(line, column int) string {
 
 // Frame implements weave.Dialect.
 func (d *Dialect) Frame(t *site.Table) []weave.Insertion {
-	start := weave.Insertion{At: d.File.StartAt}
-	if nameable(d.Path) {
-		start.Text = fmt.Sprintf("/*line %s:%d:%d*/", d.Path, d.File.Start.Line, d.File.Start.Column)
-	}
-	return []weave.Insertion{
-		start,
+	out := []weave.Insertion{
+		d.top(),
 		{At: d.File.Imports, Text: runtime.Imports(d.prefix)},
 		{At: d.File.Declare, Text: runtime.Start(d.prefix)},
-		{At: d.Size, Text: "\n" + runtime.Counters(d.prefix, t, d.Home)},
+		{At: d.size, Text: "\n" + runtime.Counters(d.prefix, t, d.home, d.Variant == Direct)},
 	}
+	if tag := d.tag(); tag != "" && d.File.Constraint != "" {
+		expr := strings.TrimSpace(strings.TrimPrefix(d.File.Constraint, "//go:build"))
+		out = append(out, weave.Insertion{At: d.File.ConstraintAt, Del: len(d.File.Constraint),
+			Text: fmt.Sprintf("//go:build %s && (%s)", tag, expr)})
+	}
+	return out
+}
+
+// tag is the build constraint that chooses the variant.
+func (d *Dialect) tag() string {
+	return map[Variant]string{Direct: "!race", ForRace: "race"}[d.Variant]
+}
+
+// top names the source: above the file, with a constraint if the file has none
+// of its own, or else before the package clause.
+func (d *Dialect) top() weave.Insertion {
+	tag := d.tag()
+	switch {
+	case tag != "" && d.File.Constraint == "":
+		return weave.Insertion{Text: fmt.Sprintf("//go:build %s\n\n//line %s:1:1\n", tag, d.path)}
+	case nameable(d.path):
+		return weave.Insertion{At: d.File.StartAt, Text: fmt.Sprintf("/*line %s:%d:%d*/", d.path, d.File.Start.Line, d.File.Start.Column)}
+	}
+	return weave.Insertion{}
 }
 
 // nameable tells whether a path can stand in a line directive.

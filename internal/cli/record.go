@@ -235,7 +235,7 @@ func (a *app) keep(prepared *launch.Prepared, info recording.Info, dir string, w
 	for _, q := range prepared.Problems {
 		info.Problems = append(info.Problems, fmt.Sprintf("%s:%d: %s", q.Path, q.Line, q.What))
 	}
-	data, err := recording.Encode(info, files)
+	data, err := recording.Encode(info, files, prepared.Compressed)
 	if err != nil {
 		return nil, err
 	}

@@ -102,7 +102,7 @@ func writePack(path string, files []*cached, stamp int64) error {
 	out = binary.LittleEndian.AppendUint64(out, uint64(stamp))
 	out = binary.LittleEndian.AppendUint64(out, uint64(len(list)))
 	out = append(append(out, list...), tables...)
-	return project.WriteFile(path, binary.LittleEndian.AppendUint64(out, xxhash.Sum64(out)))
+	return project.ReplaceCache(path, binary.LittleEndian.AppendUint64(out, xxhash.Sum64(out)))
 }
 
 // settled is how old, in nanoseconds, a change must have been when the pack was
@@ -112,4 +112,24 @@ const settled = 50e6
 // fresh tells whether a file is as it was when it was put into the pack.
 func (p *pack) fresh(c *cached, f project.SourceFile) bool {
 	return c.Size == f.Size && c.Mod == f.Mod && c.Inode == f.Inode && f.Mod < p.stamp-settled
+}
+
+// Compressed keeps the compressed site tables of the last recording, which
+// mostly are those of the next one too.
+func (p *Prepared) Compressed(raw []byte, compress func() []byte) []byte {
+	path := p.Project.Dir("woven", "tables-"+p.key())
+	head := binary.LittleEndian.AppendUint64(slices.Clone(packMagic), xxhash.Sum64(raw))
+	head = binary.LittleEndian.AppendUint64(head, uint64(len(raw)))
+	data, err := os.ReadFile(path)
+	if n := len(head); err == nil && len(data) > n+8 && bytes.Equal(data[:n], head) {
+		body := data[n+8:]
+		if xxhash.Sum64(body) == binary.LittleEndian.Uint64(data[n:]) {
+			return body
+		}
+	}
+	out := compress()
+	head = binary.LittleEndian.AppendUint64(head, xxhash.Sum64(out))
+	// A cache that cannot be written is made again next time.
+	_ = project.ReplaceCache(path, append(head, out...))
+	return out
 }

@@ -13,6 +13,7 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"runtime/debug"
 	"slices"
 	"strings"
 	"time"
@@ -74,6 +75,8 @@ func NamesSources(command []string) bool {
 
 // Prepare weaves what changed since the last time.
 func Prepare(p *project.Project, opt Options) (*Prepared, error) {
+	// Trees and texts are made once and dropped: collecting less often is faster.
+	defer debug.SetGCPercent(debug.SetGCPercent(400))
 	if _, err := p.MakeDir("woven"); err != nil {
 		return nil, fmt.Errorf("cannot write under %s: %w", p.Dir(), err)
 	}
@@ -196,7 +199,7 @@ func (p *Prepared) wovenPath(c *cached) string {
 	if c.Named {
 		name = c.Unit + ".go"
 	}
-	return p.Project.Dir("woven", c.Unit[:2], name)
+	return p.Project.Dir("woven", name)
 }
 
 // weaveFile weaves one file. Only what keeps Thrush itself from working is an
@@ -238,9 +241,6 @@ func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*ca
 		return c, err
 	}
 	path := p.wovenPath(c)
-	if err := os.MkdirAll(filepath.Dir(path), 0o777); err != nil {
-		return c, err
-	}
 	for v, text := range texts {
 		if err := project.WriteCache(path+v, text); err != nil {
 			return c, err

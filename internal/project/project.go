@@ -111,7 +111,13 @@ func (p *Project) Keep(when time.Time, id string, data []byte) (string, error) {
 
 // WriteFile writes a file whole or not at all: under another name first, synced,
 // then renamed.
-func WriteFile(path string, data []byte) (err error) {
+func WriteFile(path string, data []byte) error { return write(path, data, true) }
+
+// ReplaceCache writes a file whole or not at all, unless the machine fails
+// meanwhile: what reads it must be able to tell.
+func ReplaceCache(path string, data []byte) error { return write(path, data, false) }
+
+func write(path string, data []byte, sync bool) (err error) {
 	f, err := os.CreateTemp(filepath.Dir(path), "."+filepath.Base(path)+".*")
 	if err != nil {
 		return err
@@ -128,13 +134,15 @@ func WriteFile(path string, data []byte) (err error) {
 	if err = f.Chmod(0o666 &^ umask()); err != nil {
 		return err
 	}
-	if err = f.Sync(); err != nil {
-		return err
+	if sync {
+		if err = f.Sync(); err != nil {
+			return err
+		}
 	}
 	if err = f.Close(); err != nil {
 		return err
 	}
-	if err = os.Rename(f.Name(), path); err != nil {
+	if err = os.Rename(f.Name(), path); err != nil || !sync {
 		return err
 	}
 	if d, openErr := os.Open(filepath.Dir(path)); openErr == nil {
@@ -144,20 +152,18 @@ func WriteFile(path string, data []byte) (err error) {
 	return nil
 }
 
-// WriteCache writes a file whole or not at all, as WriteFile does, but leaves it
-// to the system when it reaches the disk: what a cache holds can be made again.
+// WriteCache writes a file whose name stands for its content, without waiting
+// for the disk: what a cache holds can be made again. Nobody reads the file
+// before this has returned, unless it was there already; then it is replaced in
+// one step.
 func WriteCache(path string, data []byte) error {
-	f, err := os.CreateTemp(filepath.Dir(path), ".new.*")
-	if err != nil {
+	f, err := os.OpenFile(path, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o666)
+	if err == nil {
+		_, err = f.Write(data)
+		return errors.Join(err, f.Close())
+	}
+	if !errors.Is(err, fs.ErrExist) {
 		return err
 	}
-	_, err = f.Write(data)
-	err = errors.Join(err, f.Close())
-	if err == nil {
-		err = os.Rename(f.Name(), path)
-	}
-	if err != nil {
-		_ = os.Remove(f.Name())
-	}
-	return err
+	return ReplaceCache(path, data)
 }

@@ -97,9 +97,17 @@ type File struct {
 	Counters     []uint64 // nil if no process had the file in it
 }
 
+// Kept gives the compressed form of bytes that it has seen before, or has them
+// compressed and remembers it. Site tables seldom change, and compressing them
+// takes longer than all the rest.
+type Kept func(raw []byte, compress func() []byte) []byte
+
 // Encode gives the bytes of a recording. Files are put in the order of their
-// paths.
-func Encode(info Info, files []File) ([]byte, error) {
+// paths. kept may be nil.
+func Encode(info Info, files []File, kept Kept) ([]byte, error) {
+	if kept == nil {
+		kept = func(_ []byte, compress func() []byte) []byte { return compress() }
+	}
 	slices.SortFunc(files, func(a, b File) int { return bytes.Compare([]byte(a.Path), []byte(b.Path)) })
 	var tables, counts []byte
 	index := make([]entry, 0, len(files))
@@ -128,12 +136,11 @@ func Encode(info Info, files []File) ([]byte, error) {
 	var out bytes.Buffer
 	out.Write(magic)
 	_ = binary.Write(&out, binary.LittleEndian, []uint32{Version, 4})
-	for _, b := range []struct {
-		kind string
-		raw  []byte
-	}{{blockInfo, infoBytes}, {blockIndex, indexBytes}, {blockTables, tables}, {blockCounts, counts}} {
-		putBlock(&out, b.kind, b.raw)
-	}
+	put := func(kind string, raw []byte) { putHead(&out, kind, compress(raw), len(raw)) }
+	put(blockInfo, infoBytes)
+	put(blockIndex, indexBytes)
+	putHead(&out, blockTables, kept(tables, func() []byte { return compress(tables) }), len(tables))
+	put(blockCounts, counts)
 	sum := binary.LittleEndian.AppendUint64(nil, xxhash.Sum64(out.Bytes()))
 	putHead(&out, blockEnd, sum, len(sum))
 	return out.Bytes(), nil
@@ -155,9 +162,7 @@ var decoder = sync.OnceValue(func() *zstd.Decoder {
 	return d
 })
 
-func putBlock(out *bytes.Buffer, kind string, raw []byte) {
-	putHead(out, kind, encoder().EncodeAll(raw, nil), len(raw))
-}
+func compress(raw []byte) []byte { return encoder().EncodeAll(raw, nil) }
 
 func putHead(out *bytes.Buffer, kind string, stored []byte, raw int) {
 	out.WriteString(kind)

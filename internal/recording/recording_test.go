@@ -24,7 +24,7 @@ func sample(t testing.TB) []byte {
 	data, err := Encode(Info{Command: []string{"go", "test"}, Labels: []string{"unit"}, Processes: 1}, []File{
 		{Path: "fare/fare.go", Digest: "4567", Table: wire, NumCounters: 3, Counters: []uint64{3, 1, 1 << 40}},
 		{Path: "fare/idle.go", Digest: "89ab", Table: mustEncode(t, &site.Table{Path: "fare/idle.go", Counters: 2}), NumCounters: 2},
-	})
+	}, nil)
 	require.NoError(t, err)
 	back, counters, err := must(Decode("x", data)).Load(0)
 	require.NoError(t, err)

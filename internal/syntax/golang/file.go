@@ -39,6 +39,7 @@ func Read(name string, source []byte) (*flow.File, error) {
 	}
 	r.inner = innerNames(parsed)
 	r.constants = map[string]bool{}
+	r.changed = map[ast.Stmt]changes{}
 	r.declaredTypes(parsed)
 	out := &flow.File{
 		Lines:     bytes.Count(source, []byte("\n")),
@@ -197,6 +198,8 @@ type reader struct {
 	constants map[string]bool
 	blocks    []site.Block
 	fn        *scope
+	// changed keeps what statements may change.
+	changed map[ast.Stmt]changes
 }
 
 func (r *reader) offset(p token.Pos) int { return r.file.Offset(p) }

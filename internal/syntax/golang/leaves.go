@@ -4,6 +4,7 @@ import (
 	"go/ast"
 	"go/token"
 	"maps"
+	"slices"
 )
 
 // facts are conditions known to hold at a place, since what depends on them has
@@ -19,8 +20,16 @@ type fact struct {
 
 // changes are what a stretch of code may change.
 type changes struct {
-	names  map[string]bool
+	names  []string
 	memory bool
+}
+
+func (c *changes) add(names ...string) {
+	for _, n := range names {
+		if !slices.Contains(c.names, n) {
+			c.names = append(c.names, n)
+		}
+	}
 }
 
 // after removes the facts that changes may have broken.
@@ -30,7 +39,7 @@ func (f facts) after(c changes) facts {
 			return true
 		}
 		for _, n := range x.names {
-			if c.names[n] {
+			if slices.Contains(c.names, n) {
 				return true
 			}
 		}
@@ -61,10 +70,13 @@ func (r *reader) leaves(parts ...ast.Node) bool {
 	}
 	maps.Copy(r.fn.facts, l.learned)
 	for _, p := range parts {
-		if !isNil(p) {
-			r.fn.facts.after(r.changes(p))
-			maps.Copy(r.fn.facts, r.fresh(p))
+		if isNil(p) {
+			continue
 		}
+		if len(r.fn.facts) > 0 {
+			r.fn.facts.after(r.changes(p))
+		}
+		maps.Copy(r.fn.facts, r.fresh(p))
 	}
 	return l.leaves
 }
@@ -365,9 +377,33 @@ func isConstant(e ast.Expr) bool {
 	return ok
 }
 
-// changes finds what a stretch of code may change, at any depth.
+// changes finds what a stretch of code may change, at any depth. What it finds
+// of statements with others inside is kept, so that all is gone through once.
 func (r *reader) changes(n ast.Node) changes {
-	c := changes{names: map[string]bool{}}
+	kept, compound := n.(ast.Stmt)
+	if compound {
+		if c, ok := r.changed[kept]; ok {
+			return c
+		}
+	}
+	c := r.lookForChanges(n)
+	if compound {
+		r.changed[kept] = c
+	}
+	return c
+}
+
+// nests tells whether other statements lie inside a node.
+func nests(n ast.Node) bool {
+	switch n.(type) {
+	case *ast.IfStmt, *ast.ForStmt, *ast.RangeStmt, *ast.SwitchStmt, *ast.TypeSwitchStmt, *ast.SelectStmt, *ast.BlockStmt:
+		return true
+	}
+	return false
+}
+
+func (r *reader) lookForChanges(whole ast.Node) changes {
+	var c changes
 	set := func(e ast.Expr) {
 		for {
 			p, ok := e.(*ast.ParenExpr)
@@ -379,20 +415,26 @@ func (r *reader) changes(n ast.Node) changes {
 		switch e := e.(type) {
 		case nil:
 		case *ast.Ident:
-			c.names[e.Name] = true
+			c.add(e.Name)
 		case *ast.SelectorExpr, *ast.IndexExpr, *ast.StarExpr:
 			c.memory = true
 			if id := root(e); id != nil {
 				// A field of a struct, an element of an array.
 				if v := r.variable(id); v == nil || v.kind.shape != slice && v.kind.shape != pointer && v.kind.shape != mapping {
-					c.names[id.Name] = true
+					c.add(id.Name)
 				}
 			}
 		default:
 			c.memory = true
 		}
 	}
-	ast.Inspect(n, func(n ast.Node) bool {
+	ast.Inspect(whole, func(n ast.Node) bool {
+		if n != whole && nests(n) {
+			inner := r.changes(n)
+			c.add(inner.names...)
+			c.memory = c.memory || inner.memory
+			return false
+		}
 		switch n := n.(type) {
 		case *ast.AssignStmt:
 			for _, e := range n.Lhs {
@@ -406,7 +448,7 @@ func (r *reader) changes(n ast.Node) changes {
 			c.memory = true
 		case *ast.ValueSpec:
 			for _, id := range n.Names {
-				c.names[id.Name] = true
+				c.add(id.Name)
 			}
 		case *ast.CallExpr:
 			c.memory = c.memory || !r.harmless(n) || r.isBuiltin(n, "copy", "append")

@@ -136,7 +136,10 @@ func (r *reader) list(stmts []ast.Stmt) []flow.Node {
 // there and after it, but for what the statement may change. known is what holds
 // inside besides.
 func (r *reader) inside(s ast.Stmt, known facts, read func()) {
-	before := r.fn.facts.after(r.changes(s))
+	before := r.fn.facts
+	if len(before) > 0 {
+		before.after(r.changes(s))
+	}
 	r.fn.facts = maps.Clone(before)
 	maps.Copy(r.fn.facts, known)
 	read()
@@ -335,7 +338,9 @@ func (r *reader) ifStmt(s *ast.IfStmt, at int, listed bool) *flow.Branch {
 	if s.Else == nil && endsAway(s.Body) {
 		maps.Copy(r.fn.facts, r.notNil(compared(s.Cond, token.EQL)))
 	}
-	r.fn.facts.after(r.changes(s))
+	if len(r.fn.facts) > 0 {
+		r.fn.facts.after(r.changes(s))
+	}
 	return n
 }
 

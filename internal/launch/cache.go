@@ -5,6 +5,8 @@ import (
 	"encoding/binary"
 	"os"
 	"slices"
+	"strings"
+	"time"
 
 	"github.com/cespare/xxhash/v2"
 	"github.com/fxamacker/cbor/v2"
@@ -132,4 +134,26 @@ func (p *Prepared) Compressed(raw []byte, compress func() []byte) []byte {
 	// A cache that cannot be written is made again next time.
 	_ = project.ReplaceCache(path, append(head, out...))
 	return out
+}
+
+// stale is how long woven texts are kept that no source is woven into any more:
+// another branch may bring them back.
+const stale = 14 * 24 * time.Hour
+
+// prune removes woven texts that have not been made or used for long.
+func (p *Prepared) prune(now time.Time) {
+	used := map[string]bool{}
+	for _, c := range p.files {
+		used[c.Unit] = true
+	}
+	entries, err := os.ReadDir(p.Project.Dir("woven"))
+	if err != nil {
+		return
+	}
+	for _, e := range entries {
+		unit, _, _ := strings.Cut(e.Name(), ".")
+		if info, err := e.Info(); err == nil && !used[unit] && now.Sub(info.ModTime()) > stale {
+			_ = os.Remove(p.Project.Dir("woven", e.Name()))
+		}
+	}
 }

@@ -119,6 +119,7 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 		if err := writePack(packPath, out.files, start); err != nil {
 			return nil, fmt.Errorf("cannot keep what was woven: %w", err)
 		}
+		out.prune(time.Now())
 	}
 	out.sort()
 	out.spareEmbedded()

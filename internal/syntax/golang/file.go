@@ -8,6 +8,7 @@ import (
 	"go/build/constraint"
 	"go/parser"
 	"go/token"
+	"maps"
 	"regexp"
 	"strings"
 	"unicode/utf8"
@@ -34,10 +35,9 @@ func Read(name string, source []byte) (*flow.File, error) {
 	r := &reader{
 		source: source,
 		file:   fset.File(parsed.FileStart),
-		names:  declaredNames(parsed),
 		paths:  importPaths(parsed),
 	}
-	r.inner = innerNames(parsed)
+	r.survey(parsed)
 	r.constants = map[string]bool{}
 	r.changed = map[ast.Stmt]changes{}
 	r.declaredTypes(parsed)
@@ -98,10 +98,13 @@ func hasLineDirective(f *ast.File) bool {
 	return false
 }
 
-// declaredNames are all names the file declares anywhere but as methods, so that
-// a built-in function or an import of the same name is not mistaken for it.
-func declaredNames(f *ast.File) map[string]bool {
-	names := innerNames(f)
+// survey finds where function literals stand and all names the file declares
+// anywhere but as methods, so that a built-in function or an import of the same
+// name is not mistaken for it.
+func (r *reader) survey(f *ast.File) {
+	r.innerNames(f)
+	names := maps.Clone(r.inner)
+	r.names = names
 	for _, d := range f.Decls {
 		switch d := d.(type) {
 		case *ast.FuncDecl:
@@ -119,7 +122,6 @@ func declaredNames(f *ast.File) map[string]bool {
 			}
 		}
 	}
-	return names
 }
 
 func addNames(to map[string]bool, ids []*ast.Ident) {
@@ -130,8 +132,9 @@ func addNames(to map[string]bool, ids []*ast.Ident) {
 
 // innerNames are the names declared inside functions, with parameters, fields
 // and type parameters.
-func innerNames(f *ast.File) map[string]bool {
+func (r *reader) innerNames(f *ast.File) {
 	names := map[string]bool{}
+	r.inner = names
 	top := map[ast.Node]bool{}
 	for _, d := range f.Decls {
 		if g, ok := d.(*ast.GenDecl); ok {
@@ -142,6 +145,8 @@ func innerNames(f *ast.File) map[string]bool {
 	}
 	ast.Inspect(f, func(n ast.Node) bool {
 		switch n := n.(type) {
+		case *ast.FuncLit:
+			r.lits = append(r.lits, n.Pos())
 		case *ast.Field:
 			addNames(names, n.Names)
 		case *ast.ValueSpec:
@@ -169,7 +174,6 @@ func innerNames(f *ast.File) map[string]bool {
 		}
 		return true
 	})
-	return names
 }
 
 // importPaths maps the names under which packages are imported to their paths.
@@ -198,6 +202,7 @@ type reader struct {
 	constants map[string]bool
 	blocks    []site.Block
 	fn        *scope
+	lits      []token.Pos // where function literals begin, in order
 	// changed keeps what statements may change.
 	changed map[ast.Stmt]changes
 }

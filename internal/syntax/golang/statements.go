@@ -5,6 +5,7 @@ import (
 	"go/ast"
 	"go/token"
 	"maps"
+	"slices"
 	"strings"
 
 	"thrush/internal/core/site"
@@ -94,7 +95,7 @@ func (r *reader) body(name string, n ast.Node, recv *ast.FieldList, t *ast.FuncT
 func (r *reader) literals(outer *naming, nodes ...ast.Node) []*flow.Function {
 	var out []*flow.Function
 	for _, n := range nodes {
-		if isNil(n) {
+		if isNil(n) || !r.hasLiteral(n) {
 			continue
 		}
 		ast.Inspect(n, func(n ast.Node) bool {
@@ -107,6 +108,12 @@ func (r *reader) literals(outer *naming, nodes ...ast.Node) []*flow.Function {
 		})
 	}
 	return out
+}
+
+// hasLiteral tells whether a function literal stands in a node.
+func (r *reader) hasLiteral(n ast.Node) bool {
+	i, _ := slices.BinarySearch(r.lits, n.Pos())
+	return i < len(r.lits) && r.lits[i] < n.End()
 }
 
 func isNil(n ast.Node) bool {

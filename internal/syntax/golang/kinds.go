@@ -208,12 +208,15 @@ func (s *surveyor) fields(l *ast.FieldList, body ast.Node) {
 	}
 }
 
-// assigned notes an assignment in another function than the declaring one.
-func (s *surveyor) assigned(e ast.Expr) {
-	if id := root(e); id != nil {
-		if v := s.vars[id.Name]; v == nil || v.owner != s.owner() {
-			s.unsteady[id.Name] = true
-		}
+// assigned notes an assignment in another function than the declaring one. A
+// definition of a new name is none.
+func (s *surveyor) assigned(e ast.Expr, defines bool) {
+	id := root(e)
+	if id == nil {
+		return
+	}
+	if v := s.vars[id.Name]; v == nil && !defines || v != nil && v.owner != s.owner() {
+		s.unsteady[id.Name] = true
 	}
 }
 
@@ -236,10 +239,10 @@ func (s *surveyor) visit(n ast.Node) {
 			}
 		}
 	case *ast.IncDecStmt:
-		s.assigned(n.X)
+		s.assigned(n.X, false)
 	case *ast.AssignStmt:
 		for i, e := range n.Lhs {
-			s.assigned(e)
+			s.assigned(e, n.Tok == token.DEFINE)
 			if id, ok := e.(*ast.Ident); ok && n.Tok == token.DEFINE {
 				k := kind{}
 				if len(n.Lhs) == len(n.Rhs) {
@@ -251,7 +254,7 @@ func (s *surveyor) visit(n ast.Node) {
 	case *ast.RangeStmt:
 		over := s.kindOfValue(n.X)
 		for _, e := range []ast.Expr{n.Key, n.Value} {
-			s.assigned(e)
+			s.assigned(e, n.Tok == token.DEFINE)
 			id, ok := e.(*ast.Ident)
 			if !ok || n.Tok != token.DEFINE {
 				continue

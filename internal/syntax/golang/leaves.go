@@ -214,9 +214,7 @@ func (l *look) node(n ast.Node) {
 		l.need("nil "+l.text(n.X), n.X)
 	case *ast.SliceExpr:
 		l.exprs(n.X, n.Low, n.High, n.Max)
-		if n.Low != nil || n.High != nil || l.kind(n.X).shape != slice {
-			l.leaves = true
-		}
+		l.leaves = l.leaves || !l.slices(n)
 	case *ast.CallExpr:
 		l.exprs(n.Fun)
 		if l.isBuiltin(n, "len", "cap") || l.harmless(n) && !l.isBuiltin(n, "append", "copy", "new") {
@@ -351,6 +349,23 @@ func (l *look) selector(n *ast.SelectorExpr) {
 		// Perhaps through an embedded pointer, which memory may change.
 		l.need("field "+l.text(n), n)
 	}
+}
+
+// slices tells whether slicing cannot but work: there are no bounds, or there is
+// one, which is known to be a good index.
+func (l *look) slices(n *ast.SliceExpr) bool {
+	if k := l.kind(n.X).shape; k != slice && !concrete(k) || n.Max != nil || n.Low != nil && n.High != nil {
+		return false
+	}
+	bound := n.Low
+	if bound == nil {
+		bound = n.High
+	}
+	if bound == nil {
+		return true
+	}
+	_, good := l.fn.facts["index "+l.text(n.X)+" at "+l.text(bound)]
+	return good
 }
 
 func (l *look) indexed(n *ast.IndexExpr) string {

@@ -75,6 +75,9 @@ func TestLeave(t *testing.T) {
 			func() { checks(nil) }, func() { checks(&vessel{boat: full}) },
 			func() { negative(2) }, func() { negative(9) },
 			func() { jumps([]int{1, 2, 3}, 0) }, func() { jumps(nil, 0) },
+			func() { slicing(&hold{boats: make([]*vessel, 4)}, 2) }, func() { slicing(&hold{boats: make([]*vessel, 4)}, 3) }, func() { slicing(&hold{}, 0) },
+			func() { popping(&hold{boats: make([]*vessel, 3)}) }, func() { popping(&hold{}) },
+			func() { twoNames([]int{1, 2}) }, func() { twoNames(make([]int, 9)) },
 			func() { promoted(&vessel{boat: full}) }, func() { promoted(&vessel{}) },
 			func() { switched(&vessel{}, 1) }, func() { switched(&vessel{}, 2) }, func() { switched(&vessel{}, 3) }, func() { switched(nil, 3) },
 		} {

@@ -377,3 +377,45 @@ func switched(b *vessel, how int) (n int) {
 	n++
 	return n
 }
+
+func slicing(h *hold, at int) (n int) {
+	list := h.boats
+	first := list[at]
+	n++
+	rest := list[at:]
+	n++
+	list = list[:at]
+	n++
+	rest = rest[at:]
+	n++
+	last := list[at]
+	n++
+	_, _ = first, last
+	return n
+}
+
+func popping(h *hold) (n int) {
+	for {
+		l := len(h.boats) - 1
+		b := h.boats[l]
+		n++
+		h.boats = h.boats[:l]
+		n++
+		again := h.boats[:l]
+		n++
+		worse := h.boats[l]
+		n++
+		_, _, _ = b, again, worse
+	}
+}
+
+func twoNames(list []int) (n int) {
+	i := 0
+	n += list[i]
+	i = 5
+	n++
+	n += list[i]
+	n++
+	func() { i = 7 }()
+	return n
+}

@@ -165,6 +165,8 @@ func (p *Prepared) weaveAll(todo []project.SourceFile, old *pack, key string) (a
 		}
 		p.files[i] = c
 	}
+	// The largest first, so that no core is left with one at the end.
+	slices.SortStableFunc(changed, func(a, b int) int { return cmp.Compare(todo[b].Size, todo[a].Size) })
 	results := make(chan result, len(changed))
 	for _, i := range changed {
 		group.Go(func() error {

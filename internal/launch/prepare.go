@@ -17,6 +17,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/cespare/xxhash/v2"
 	"golang.org/x/sync/errgroup"
@@ -214,6 +215,10 @@ func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*ca
 		return c, nil
 	}
 	abs := filepath.Join(p.Project.Root, filepath.FromSlash(f.Path))
+	if !utf8.ValidString(abs) {
+		c.Why = "its path is not UTF-8 text, so it cannot be named to the go command"
+		return c, nil
+	}
 	source, err := os.ReadFile(abs)
 	if err != nil {
 		c.Why = "cannot be read: " + plainError(err)

@@ -37,8 +37,13 @@ type SourceFile struct {
 // looked into, nor are links to folders.
 func (p *Project) Scan(classify func(path string) Class, only, skip []string) ([]SourceFile, error) {
 	var out []SourceFile
-	err := filepath.WalkDir(p.Root, func(abs string, d fs.DirEntry, err error) error {
-		rel, relErr := filepath.Rel(p.Root, abs)
+	// A root that is a link itself is looked into.
+	root, err := filepath.EvalSymlinks(p.Root)
+	if err != nil {
+		return nil, err
+	}
+	err = filepath.WalkDir(root, func(abs string, d fs.DirEntry, err error) error {
+		rel, relErr := filepath.Rel(root, abs)
 		if relErr != nil {
 			return relErr
 		}

@@ -12,7 +12,9 @@ import (
 	"io/fs"
 	"os"
 	"slices"
+	"strings"
 	"sync"
+	"unicode/utf8"
 
 	"github.com/cespare/xxhash/v2"
 	"github.com/fxamacker/cbor/v2"
@@ -78,6 +80,42 @@ type Info struct {
 	Notes      []string     `cbor:"notes,omitempty"`    // what a reader should know
 }
 
+// plain spells out the bytes that are no UTF-8 text, which names of files and
+// words of commands may hold but the format cannot.
+func (i Info) plain() Info {
+	all := func(list []string) []string {
+		out := slices.Clone(list)
+		for j := range out {
+			out[j] = plain(out[j])
+		}
+		return out
+	}
+	i.Project, i.Command, i.Labels = plain(i.Project), all(i.Command), all(i.Labels)
+	i.Passed, i.Problems, i.Notes = all(i.Passed), all(i.Problems), all(i.Notes)
+	i.Unmeasured = slices.Clone(i.Unmeasured)
+	for j, u := range i.Unmeasured {
+		i.Unmeasured[j] = Unmeasured{plain(u.Path), plain(u.Reason)}
+	}
+	return i
+}
+
+func plain(s string) string {
+	if utf8.ValidString(s) {
+		return s
+	}
+	var b strings.Builder
+	for len(s) > 0 {
+		c, n := utf8.DecodeRuneInString(s)
+		if c == utf8.RuneError && n == 1 {
+			fmt.Fprintf(&b, `\x%02x`, s[0])
+		} else {
+			b.WriteString(s[:n])
+		}
+		s = s[n:]
+	}
+	return b.String()
+}
+
 // entry is a file's line in the index.
 type entry struct {
 	Path     string `cbor:"path"`
@@ -125,7 +163,7 @@ func Encode(info Info, files []File, kept Kept) ([]byte, error) {
 		tables = append(tables, f.Table...)
 		index = append(index, e)
 	}
-	infoBytes, err := cbor.Marshal(info)
+	infoBytes, err := cbor.Marshal(info.plain())
 	if err != nil {
 		return nil, err
 	}

@@ -44,7 +44,7 @@ func (o *Out) Summary(s Summary) {
 				change = Faint("unchanged")
 			}
 		}
-		o.line("  %-10s %s %8s  %s  %s", name, Gauge(now, 20), Percent(now), Pad(Of(now), 13), change)
+		o.line("  %-10s %s %8s  %s  %s", name, Gauge(now, 20), Percent(now), Pad(Of(now), 11), change)
 	}
 	was := coverage.Totals{}
 	if s.Was != nil {
@@ -86,25 +86,26 @@ func (o *Out) leastTested(items []tally.Item) {
 func aside(s Summary) []string {
 	var out []string
 	if s.NotLoaded > 0 {
-		out = append(out, Plural(s.NotLoaded, "file was", "files were")+" in no program that ran; every line of it counts as not run")
-		if s.NotLoaded > 1 {
-			out[0] = Plural(s.NotLoaded, "file was", "files were") + " in no program that ran; every line of them counts as not run"
-		}
+		out = append(out, Plural(s.NotLoaded, "file was", "files were")+" in no program that ran; all of it counts as not run")
 	}
 	if n := len(s.Info.Unmeasured); n > 0 {
 		out = append(out, Plural(n, "file is", "files are")+" unmeasured: thrush tally --unmeasured says why")
 	}
 	var left []string
 	for _, l := range []struct {
-		n    int
-		what string
-	}{{s.Info.LeftOut.Tests, "of tests"}, {s.Info.LeftOut.Generated, "generated or vendored"}, {s.Info.LeftOut.Skipped, "skipped"}} {
+		n         int
+		one, many string
+	}{
+		{s.Info.LeftOut.Tests, "test file", "test files"},
+		{s.Info.LeftOut.Generated, "generated or vendored file", "generated or vendored files"},
+		{s.Info.LeftOut.Skipped, "skipped file", "skipped files"},
+	} {
 		if l.n > 0 {
-			left = append(left, fmt.Sprintf("%d %s", l.n, l.what))
+			left = append(left, Plural(l.n, l.one, l.many))
 		}
 	}
 	if len(left) > 0 {
-		out = append(out, "left out of the totals: files "+strings.Join(left, ", "))
+		out = append(out, "left out of the totals: "+strings.Join(left, ", "))
 	}
 	return out
 }

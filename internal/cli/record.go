@@ -38,7 +38,7 @@ func (w *weaving) flags(c *cobra.Command) {
 }
 
 func (w *weaving) options(c *project.Config) (o launch.Options, err error) {
-	o = launch.Options{Level: c.Level, Keep: c.Keep, Only: c.Only, Skip: c.Skip, Version: version.String()}
+	o = launch.Options{Level: c.Level, Keep: c.Keep, Only: c.Only, Skip: c.Skip, Version: version.Build()}
 	if w.level != "" {
 		if o.Level, err = project.ParseLevel(w.level); err != nil {
 			return o, fmt.Errorf("--level %w", err)

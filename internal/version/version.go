@@ -1,7 +1,11 @@
 // Package version knows which Thrush this is.
 package version
 
-import "runtime/debug"
+import (
+	"fmt"
+	"os"
+	"runtime/debug"
+)
 
 // number is set by the linker (-X) when a release is built.
 var number = ""
@@ -19,4 +23,21 @@ func String() string {
 		}
 	}
 	return "development"
+}
+
+// Build tells builds apart: what one wove, another weaves anew. Builds under
+// development have no number, so the program file itself is looked at.
+func Build() string {
+	if number != "" {
+		return number
+	}
+	path, err := os.Executable()
+	if err != nil {
+		return String()
+	}
+	info, err := os.Stat(path)
+	if err != nil {
+		return String()
+	}
+	return fmt.Sprintf("%s %d %d", String(), info.Size(), info.ModTime().UnixNano())
 }

@@ -86,9 +86,6 @@ type Stmt struct {
 
 func (s *Stmt) head() *Stmt { return s }
 
-// Head gives what all statements have.
-func Head(n Node) *Stmt { return n.head() }
-
 // Plain is a statement after which control goes to the next one, or leaves.
 type Plain struct {
 	Stmt

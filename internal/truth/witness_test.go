@@ -36,7 +36,7 @@ import (
 type witnessed struct {
 	file      string
 	line, col int
-	kind      string // "statement", "true" or "false"
+	kind      string // "statement", "true", "false" or "arm"
 }
 
 type witness struct {
@@ -106,16 +106,39 @@ func (w *witness) insertions(t *testing.T, path string, source []byte, file *flo
 			put(at, "witness.Hit(%d);", place(inner, "statement"))
 		}
 	}
+	// A case that the one before falls into is not compared: it is entered
+	// without having been chosen.
+	arms := func(stmts []ast.Stmt) {
+		fallen := false
+		for _, s := range stmts {
+			switch c := s.(type) {
+			case *ast.CaseClause:
+				if !fallen {
+					put(c.Colon+1, "witness.Hit(%d);", place(c, "arm"))
+				}
+				fallen = false
+				if len(c.Body) > 0 {
+					last, ok := c.Body[len(c.Body)-1].(*ast.BranchStmt)
+					fallen = ok && last.Tok == token.FALLTHROUGH
+				}
+			case *ast.CommClause:
+				put(c.Colon+1, "witness.Hit(%d);", place(c, "arm"))
+			}
+		}
+	}
 	ast.Inspect(f, func(n ast.Node) bool {
 		switch n := n.(type) {
 		case *ast.FuncDecl:
 			return n.Name.Name != "_"
 		case *ast.BlockStmt:
 			list(n.List)
+			arms(n.List)
 		case *ast.CaseClause:
 			list(n.Body)
 		case *ast.CommClause:
 			list(n.Body)
+		case *ast.RangeStmt:
+			put(n.Body.Lbrace+1, "witness.Hit(%d);", place(n, "true"))
 		case *ast.IfStmt:
 			condition(n, n.Cond)
 		case *ast.ForStmt:
@@ -296,6 +319,10 @@ func (w *witness) check(t *testing.T, tables map[string]*site.Table, counters st
 		}
 		for _, d := range f.Decisions {
 			for _, o := range d.Outcomes {
+				if o.Pos != d.Pos {
+					differ(key{f.Path, o.Pos.Line, o.Pos.Column, "arm"}, o.Count)
+					continue
+				}
 				switch o.Label {
 				case "entered":
 					differ(key{f.Path, d.Pos.Line, d.Pos.Column, "true"}, o.Count)

@@ -30,6 +30,7 @@ type cached struct {
 	Named    bool             `cbor:"named,omitempty"`
 	Split    bool             `cbor:"split,omitempty"` // there is a text for the race detector too
 	Embeds   []string         `cbor:"embeds,omitempty"`
+	Hides    string           `cbor:"hides,omitempty"`
 	Counters int              `cbor:"counters"`
 	At       int              `cbor:"at"` // of the site table in the pack
 	Len      int              `cbor:"len"`

@@ -11,6 +11,7 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
 	"runtime"
 	"runtime/debug"
@@ -124,6 +125,7 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 	}
 	out.sort()
 	out.spareEmbedded()
+	out.spareHidden()
 	return out, out.front(flags)
 }
 
@@ -248,9 +250,9 @@ func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*ca
 	if c.table, err = recording.EncodeTable(table); err != nil {
 		return c, err
 	}
-	path := p.wovenPath(c)
+	to := p.wovenPath(c)
 	for v, text := range texts {
-		if err := project.WriteCache(path+v, text); err != nil {
+		if err := project.WriteCache(to+v, text); err != nil {
 			return c, err
 		}
 	}
@@ -270,7 +272,7 @@ func (p *Prepared) weaveText(c *cached, abs string, source []byte) (texts map[st
 	if err != nil {
 		return nil, nil, err
 	}
-	c.Built, c.Named, c.Embeds = file.Constraint, file.Named, file.Embeds
+	c.Built, c.Named, c.Embeds, c.Hides = file.Constraint, file.Named, file.Embeds, file.Hides
 	if file.Generated {
 		c.Kind = generated
 		return nil, nil, nil
@@ -343,6 +345,22 @@ func (p *Prepared) spareEmbedded() {
 	}
 }
 
+// spareHidden leaves the files of a folder as they are if one of them gives a
+// word of the language another meaning that weaving relies on.
+func (p *Prepared) spareHidden() {
+	by := map[string]*cached{}
+	for _, c := range p.files {
+		if c.Hides != "" {
+			by[path.Dir(c.Path)] = c
+		}
+	}
+	for _, c := range p.files {
+		if h := by[path.Dir(c.Path)]; h != nil && c.Kind == woven {
+			p.leave(c, "its package has a "+h.Hides+" of its own ("+h.Path+"), and probes rely on Go's")
+		}
+	}
+}
+
 // leave has a file run as it is.
 func (p *Prepared) leave(c *cached, why string) {
 	c.Kind, c.Why = unmeasured, why
@@ -382,13 +400,13 @@ func (p *Prepared) front(flags goFlags) error {
 		return err
 	}
 	sum := sha256.Sum256(text)
-	path := p.Project.Dir("woven", "overlay-"+hex.EncodeToString(sum[:])[:16]+".json")
-	if !exists(path) {
-		if err := project.WriteFile(path, text); err != nil {
+	to := p.Project.Dir("woven", "overlay-"+hex.EncodeToString(sum[:])[:16]+".json")
+	if !exists(to) {
+		if err := project.WriteFile(to, text); err != nil {
 			return fmt.Errorf("cannot write the overlay: %w", err)
 		}
 	}
-	p.Env = append(p.Env, "GOFLAGS="+flags.with(path))
+	p.Env = append(p.Env, "GOFLAGS="+flags.with(to))
 	return nil
 }
 

@@ -36,6 +36,9 @@ type File struct {
 	// Embeds are patterns, from the file's folder, of files whose very text
 	// goes into the program.
 	Embeds []string
+	// Hides is a word of the language itself that the file gives another meaning
+	// to, for all files of its folder, and that weaving relies on; or empty.
+	Hides string
 	// Moved says that the file itself gives its lines other names or numbers.
 	Moved bool
 	// Named says that its woven text needs the usual name of a source file,

@@ -10,6 +10,7 @@ import (
 	"go/token"
 	"maps"
 	"regexp"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -71,6 +72,7 @@ func Read(name string, source []byte) (*flow.File, error) {
 	out.Blocks = r.blocks
 	out.Code = r.codeLines(parsed)
 	out.FixedTop = bytes.HasPrefix(source, []byte("\ufeff"))
+	out.Hides = r.hides(parsed)
 	out.Program = parsed.Name.Name == "main"
 	r.comments(parsed, out)
 	return out, nil
@@ -174,6 +176,42 @@ func (r *reader) innerNames(f *ast.File) {
 		}
 		return true
 	})
+}
+
+// hides gives a predeclared name that the package declares itself and that
+// probes, or what is known of where control may leave, rely on.
+func (r *reader) hides(f *ast.File) string {
+	for _, name := range append(basicTypes[:len(basicTypes):len(basicTypes)], "append", "cap", "false", "len", "nil", "panic", "true") {
+		if r.names[name] && topLevel(f, name) {
+			return name
+		}
+	}
+	return ""
+}
+
+func topLevel(f *ast.File, name string) bool {
+	for _, d := range f.Decls {
+		switch d := d.(type) {
+		case *ast.FuncDecl:
+			if d.Recv == nil && d.Name.Name == name {
+				return true
+			}
+		case *ast.GenDecl:
+			for _, s := range d.Specs {
+				switch s := s.(type) {
+				case *ast.TypeSpec:
+					if s.Name.Name == name {
+						return true
+					}
+				case *ast.ValueSpec:
+					if slices.ContainsFunc(s.Names, func(id *ast.Ident) bool { return id.Name == name }) {
+						return true
+					}
+				}
+			}
+		}
+	}
+	return false
 }
 
 // importPaths maps the names under which packages are imported to their paths.

@@ -326,7 +326,7 @@ func (r *reader) kindOfValue(e ast.Expr) kind {
 			return r.kindOfType(e.Type)
 		}
 	case *ast.CallExpr:
-		if r.isBuiltin(e, "len", "cap", "copy") {
+		if r.isBuiltin(e, "len", "cap") {
 			return kind{shape: basic}
 		}
 		if r.isBuiltin(e, "append") && len(e.Args) > 0 {

@@ -90,7 +90,7 @@ func (r *reader) fresh(n ast.Node) facts {
 	}
 	id, named := s.Lhs[0].(*ast.Ident)
 	address, taken := s.Rhs[0].(*ast.UnaryExpr)
-	if !named || id.Name == "_" || !(taken && address.Op == token.AND || r.isBuiltin(s.Rhs[0], "new")) {
+	if !named || id.Name == "_" || !taken || address.Op != token.AND {
 		return nil
 	}
 	// Where it is declared, its name is not in scope yet.
@@ -217,7 +217,7 @@ func (l *look) node(n ast.Node) {
 		l.leaves = l.leaves || !l.slices(n)
 	case *ast.CallExpr:
 		l.exprs(n.Fun)
-		if l.isBuiltin(n, "len", "cap") || l.harmless(n) && !l.isBuiltin(n, "append", "copy", "new") {
+		if l.isBuiltin(n, "len", "cap") || l.harmless(n) && !l.isBuiltin(n, "append") {
 			// The length of an array is known without looking at it.
 			for _, a := range n.Args {
 				l.perhaps(a)
@@ -466,7 +466,7 @@ func (r *reader) lookForChanges(whole ast.Node) changes {
 				c.add(id.Name)
 			}
 		case *ast.CallExpr:
-			c.memory = c.memory || !r.harmless(n) || r.isBuiltin(n, "copy", "append")
+			c.memory = c.memory || !r.harmless(n) || r.isBuiltin(n, "append")
 		case *ast.SendStmt, *ast.GoStmt, *ast.DeferStmt, *ast.SelectStmt, *ast.FuncLit:
 			c.memory = true
 		case *ast.UnaryExpr:
@@ -543,7 +543,7 @@ var basicTypes = []string{
 // a basic type, a built-in function, or a function of the standard library
 // that only computes.
 func (r *reader) harmless(c *ast.CallExpr) bool {
-	if r.isBuiltin(c, "len", "cap", "append", "copy", "new", "real", "imag", "complex") || r.isBuiltin(c, basicTypes...) {
+	if r.isBuiltin(c, "len", "cap", "append") || r.isBuiltin(c, basicTypes...) {
 		return true
 	}
 	switch f := c.Fun.(type) {

@@ -16,6 +16,7 @@ import (
 	"thrush/internal/reading"
 	"thrush/internal/recording"
 	"thrush/internal/report/term"
+	"thrush/internal/report/words"
 	"thrush/internal/version"
 )
 
@@ -75,7 +76,7 @@ func Main(args []string) int {
 			if i == 0 {
 				line = "thrush: " + line
 			}
-			fmt.Fprintln(a.err, term.Safe(line))
+			fmt.Fprintln(a.err, words.Safe(line))
 		}
 	}
 	return status(err)

@@ -11,7 +11,7 @@ import (
 
 	"thrush/internal/launch"
 	"thrush/internal/project"
-	"thrush/internal/report/term"
+	"thrush/internal/report/words"
 )
 
 func (a *app) initCommand() *cobra.Command {
@@ -42,8 +42,8 @@ func (a *app) init() error {
 	if n[project.Source] == 0 {
 		return noData("no Go source file was found under %s; start Thrush in a Go project", p.Root)
 	}
-	fmt.Fprintf(a.out, "project  %s\n", term.Safe(p.Root))
-	fmt.Fprintf(a.out, "Go       %s to measure, %d of tests, %d vendored\n", term.Plural(n[project.Source], "file", "files"), n[project.Test], n[project.Vendored])
+	fmt.Fprintf(a.out, "project  %s\n", words.Safe(p.Root))
+	fmt.Fprintf(a.out, "Go       %s to measure, %d of tests, %d vendored\n", words.Plural(n[project.Source], "file", "files"), n[project.Test], n[project.Vendored])
 	file := filepath.Join(p.Root, project.ConfigName)
 	f, err := os.OpenFile(file, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o666)
 	if err == nil {
@@ -53,7 +53,7 @@ func (a *app) init() error {
 	if err != nil {
 		return usage("%s cannot be written: %s", file, err)
 	}
-	fmt.Fprintf(a.out, "wrote    %s\n", term.Safe(file))
+	fmt.Fprintf(a.out, "wrote    %s\n", words.Safe(file))
 	fmt.Fprintln(a.out, "next     thrush record -- go test ./...")
 	return nil
 }

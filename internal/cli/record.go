@@ -19,6 +19,7 @@ import (
 	"thrush/internal/reading"
 	"thrush/internal/recording"
 	"thrush/internal/report/term"
+	"thrush/internal/report/words"
 	runtimego "thrush/internal/runtime/golang"
 	"thrush/internal/vcs"
 	"thrush/internal/version"
@@ -201,10 +202,10 @@ func (a *app) prepare(p *project.Project, w weaving, command []string) (*launch.
 		return nil, err
 	}
 	for _, q := range prepared.Problems {
-		a.warn("%s:%d: %s", term.Safe(q.Path), q.Line, term.Safe(q.What))
+		a.warn("%s:%d: %s", words.Safe(q.Path), q.Line, words.Safe(q.What))
 	}
 	if prepared.Sources == 0 {
-		a.warn("no Go source file to measure was found under %s", term.Safe(p.Root))
+		a.warn("no Go source file to measure was found under %s", words.Safe(p.Root))
 	}
 	return prepared, nil
 }
@@ -261,7 +262,7 @@ func notes(prepared *launch.Prepared, counts *launch.Counts) []string {
 		out = append(out, fmt.Sprintf("the command itself changed %s while it ran; what it built was the text from before", strings.Join(changed, ", ")))
 	}
 	if n := counts.Strangers(prepared); n > 0 {
-		out = append(out, term.Plural(n, "file", "files")+" reported from a program that was built before the sources changed; these counts are left out")
+		out = append(out, words.Plural(n, "file", "files")+" reported from a program that was built before the sources changed; these counts are left out")
 	}
 	return out
 }
@@ -269,7 +270,7 @@ func notes(prepared *launch.Prepared, counts *launch.Counts) []string {
 // summary prints what a recording holds and what to do next.
 func (a *app) summary(p *project.Project, rec *recording.Recording, labels []string) error {
 	for _, n := range rec.Info.Notes {
-		a.warn("%s", term.Safe(n))
+		a.warn("%s", words.Safe(n))
 	}
 	if rec.Info.Processes == 0 {
 		a.warn("%s", nothingReported(rec.Info.Command))

@@ -15,6 +15,7 @@ import (
 	"thrush/internal/reading"
 	"thrush/internal/report/facts"
 	"thrush/internal/report/term"
+	"thrush/internal/report/words"
 )
 
 type tallyFlags struct {
@@ -196,7 +197,7 @@ func (a *app) unmeasured(r *reading.Reader) error {
 		fmt.Fprintln(a.out, "every source file was measured")
 	}
 	for _, u := range list {
-		fmt.Fprintf(a.out, "%s: %s\n", term.Safe(u.Path), term.Safe(u.Reason))
+		fmt.Fprintf(a.out, "%s: %s\n", words.Safe(u.Path), words.Safe(u.Reason))
 	}
 	return nil
 }

@@ -6,27 +6,28 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/recording"
+	"thrush/internal/report/words"
 )
 
 // ExplainFile shows what a file's totals are made of.
 func (o *Out) ExplainFile(f *coverage.File) {
-	fmt.Fprintln(o, Strong(Safe(f.Path)))
+	fmt.Fprintln(o, Strong(words.Safe(f.Path)))
 	t := f.Totals
-	fmt.Fprintf(o, "  lines      %8s  %d of %d lines on which a statement or a function begins ran\n", Percent(t.Lines), t.Lines.Covered, t.Lines.Total)
+	fmt.Fprintf(o, "  lines      %8s  %d of %d lines on which a statement or a function begins ran\n", words.Percent(t.Lines), t.Lines.Covered, t.Lines.Total)
 	if t.Branches.Total > 0 {
-		fmt.Fprintf(o, "  branches   %8s  %d of %d outcomes of %s were taken\n", Percent(t.Branches), t.Branches.Covered, t.Branches.Total,
-			Plural(len(f.Decisions), "decision", "decisions"))
+		fmt.Fprintf(o, "  branches   %8s  %d of %d outcomes of %s were taken\n", words.Percent(t.Branches), t.Branches.Covered, t.Branches.Total,
+			words.Plural(len(f.Decisions), "decision", "decisions"))
 	}
-	fmt.Fprintf(o, "  functions  %8s  %d of %d were called, function literals included\n", Percent(t.Functions), t.Functions.Covered, t.Functions.Total)
+	fmt.Fprintf(o, "  functions  %8s  %d of %d were called, function literals included\n", words.Percent(t.Functions), t.Functions.Covered, t.Functions.Total)
 	for _, w := range f.Waivers {
-		fmt.Fprintf(o, "  waived     %s: %s\n", lines(w.Line, w.EndLine), Safe(w.Reason))
+		fmt.Fprintf(o, "  waived     %s: %s\n", lines(w.Line, w.EndLine), words.Safe(w.Reason))
 	}
 	for _, fn := range f.Functions {
-		what := Plural(int(min(fn.Count, 1<<53)), "call", "calls")
+		what := words.Plural(int(min(fn.Count, 1<<53)), "call", "calls")
 		if fn.Count == 0 {
 			what = Bad("never called")
 		}
-		fmt.Fprintf(o, "  %6d  %s  %s\n", fn.Span.Start.Line, Pad(Safe(fn.Name), 32), what)
+		fmt.Fprintf(o, "  %6d  %s  %s\n", fn.Span.Start.Line, Pad(words.Safe(fn.Name), 32), what)
 	}
 }
 
@@ -39,7 +40,7 @@ func lines(from, to int) string {
 
 // ExplainLine shows all that counts on a line.
 func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
-	fmt.Fprintf(o, "%s  %s\n", Strong(fmt.Sprintf("%s:%d", Safe(f.Path), line)), strings.TrimSpace(Safe(source)))
+	fmt.Fprintf(o, "%s  %s\n", Strong(fmt.Sprintf("%s:%d", words.Safe(f.Path), line)), strings.TrimSpace(words.Safe(source)))
 	l, code := f.At(line)
 	if !code {
 		by, ok := f.SpeaksFor(line)
@@ -47,13 +48,13 @@ func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
 			fmt.Fprintln(o, "  not code: no statement and no function begins here, and none reaches over it")
 			return
 		}
-		fmt.Fprintf(o, "  nothing begins here; the line continues what begins on line %d, which %s\n", by.Number, times(by.Count))
+		fmt.Fprintf(o, "  nothing begins here; the line continues what begins on line %d, which %s\n", by.Number, words.Times(by.Count))
 		line, l = by.Number, by
 	}
-	fmt.Fprintf(o, "  %s %s\n", Mark(l.State), stateWords(l))
+	fmt.Fprintf(o, "  %s %s\n", Mark(l.State), words.State(l))
 	for _, fn := range f.Functions {
 		if fn.Span.Start.Line == line {
-			fmt.Fprintf(o, "  function   column %-3d %s was called %s\n", fn.Span.Start.Column, Safe(fn.Name), often(fn.Count))
+			fmt.Fprintf(o, "  function   column %-3d %s was called %s\n", fn.Span.Start.Column, words.Safe(fn.Name), words.Often(fn.Count))
 		}
 	}
 	for _, s := range f.Statements {
@@ -62,7 +63,7 @@ func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
 			if s.Span.LastLine() > line {
 				reach = fmt.Sprintf(", up to line %d", s.Span.LastLine())
 			}
-			fmt.Fprintf(o, "  statement  column %-3d %s%s\n", s.Span.Start.Column, began(s.Count), reach)
+			fmt.Fprintf(o, "  statement  column %-3d %s%s\n", s.Span.Start.Column, words.Began(s.Count), reach)
 		}
 	}
 	for _, d := range f.Decisions {
@@ -75,62 +76,26 @@ func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
 			if x.Count == 0 {
 				mark = Mark(coverage.None)
 			}
-			fmt.Fprintf(o, "             %s %s  %s\n", mark, Pad(Safe(x.Label), 24), often(x.Count))
+			fmt.Fprintf(o, "             %s %s  %s\n", mark, Pad(words.Safe(x.Label), 24), words.Often(x.Count))
 		}
 	}
 	for _, w := range f.Waivers {
 		if w.Line <= line && line <= w.EndLine {
-			fmt.Fprintf(o, "  waived     %s: %s\n", lines(w.Line, w.EndLine), Safe(w.Reason))
+			fmt.Fprintf(o, "  waived     %s: %s\n", lines(w.Line, w.EndLine), words.Safe(w.Reason))
 		}
 	}
-}
-
-func stateWords(l coverage.Line) string {
-	switch l.State {
-	case coverage.Full:
-		return "full: all that begins here ran, every way"
-	case coverage.Part:
-		return "part: it counts as a line that ran, but not all of it did, or not every way"
-	case coverage.None:
-		return "none: nothing that begins here ran"
-	}
-	return "waived: it is not in the totals"
-}
-
-func often(n uint64) string {
-	switch n {
-	case 0:
-		return "never"
-	case 1:
-		return "once"
-	}
-	return Number(n) + " times"
-}
-
-func began(n uint64) string {
-	if n == 0 {
-		return "never began"
-	}
-	return "began " + often(n)
-}
-
-func times(n uint64) string {
-	if n == 0 {
-		return "never ran"
-	}
-	return "ran " + often(n)
 }
 
 // Origin says which recording facts come from.
 func (o *Out) Origin(info recording.Info, id string, loaded bool) {
 	text := fmt.Sprintf("from recording %s", id)
 	if len(info.Labels) > 0 {
-		text += " (" + Safe(strings.Join(info.Labels, ", ")) + ")"
+		text += " (" + words.Safe(strings.Join(info.Labels, ", ")) + ")"
 	}
-	text += fmt.Sprintf(": %s, %s, %s kept at level %s", Safe(strings.Join(info.Command, " ")),
-		Plural(info.Processes, "process", "processes"), info.Keep, info.Level)
+	text += fmt.Sprintf(": %s, %s, %s kept at level %s", words.Safe(strings.Join(info.Command, " ")),
+		words.Plural(info.Processes, "process", "processes"), info.Keep, info.Level)
 	if info.Commit != "" {
-		text += ", commit " + Safe(info.Commit[:min(12, len(info.Commit))])
+		text += ", commit " + words.Safe(info.Commit[:min(12, len(info.Commit))])
 		if info.Dirty {
 			text += " with changes"
 		}

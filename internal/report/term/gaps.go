@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"thrush/internal/core/gaps"
+	"thrush/internal/report/words"
 )
 
 // Gaps draws what to test next. source gives the text of a line, or nothing if
@@ -15,50 +16,31 @@ func (o *Out) Gaps(list []gaps.Gap, more int, source func(path string, line int)
 		return
 	}
 	for i, g := range list {
-		place := fmt.Sprintf("%s:%d", Safe(g.Path), g.Line)
+		place := fmt.Sprintf("%s:%d", words.Safe(g.Path), g.Line)
 		if g.EndLine > g.Line {
 			place += fmt.Sprintf("-%d", g.EndLine)
 		}
 		text := strings.TrimSpace(source(g.Path, g.Line))
-		what := Bad(Safe(brief(g.What, text)))
+		what := Bad(words.Safe(words.Brief(g.What, text)))
 		if g.Kind == gaps.Outcome {
-			what = Half(Safe(brief(g.What, text)))
+			what = Half(words.Safe(words.Brief(g.What, text)))
 		}
-		fmt.Fprintf(o, "%3d  %s  %s  %s  %s\n", i+1, Strong(place), Safe(g.Function), what, Faint(gain(g)))
+		fmt.Fprintf(o, "%3d  %s  %s  %s  %s\n", i+1, Strong(place), words.Safe(g.Function), what, Faint(words.Gain(g)))
 		if text != "" {
-			fmt.Fprintf(o, "       %s\n", Cut(Safe(text), o.Width-8))
+			fmt.Fprintf(o, "       %s\n", Cut(words.Safe(text), o.Width-8))
 		}
 	}
 	if more > 0 {
-		fmt.Fprintf(o, "%s\n", Faint(fmt.Sprintf("     and %s more: --most %d shows all", Number(uint64(more)), len(list)+more)))
+		fmt.Fprintf(o, "%s\n", Faint(fmt.Sprintf("     and %s more: --most %d shows all", words.Number(uint64(more)), len(list)+more)))
 	}
-}
-
-// gain says what a test of the gap would add.
-func gain(g gaps.Gap) string {
-	var parts []string
-	if g.Lines > 0 {
-		parts = append(parts, Plural(g.Lines, "line", "lines"))
-	}
-	if g.Branches > 0 && g.Kind != gaps.Outcome {
-		parts = append(parts, Plural(g.Branches, "outcome", "outcomes"))
-	}
-	if g.Kind == gaps.Outcome && g.Reached > 0 {
-		times := Number(g.Reached) + " times"
-		if g.Reached == 1 {
-			times = "once"
-		}
-		parts = append(parts, "came here "+times)
-	}
-	return strings.Join(parts, ", ")
 }
 
 // Hot draws what runs most.
 func (o *Out) Hot(list []gaps.Hot, source func(path string, line int) string) {
 	for _, h := range list {
-		fmt.Fprintf(o, "%15s  %s  %s\n", Number(h.Count), Strong(fmt.Sprintf("%s:%d", Safe(h.Path), h.Line)), Safe(h.Function))
+		fmt.Fprintf(o, "%15s  %s  %s\n", words.Number(h.Count), Strong(fmt.Sprintf("%s:%d", words.Safe(h.Path), h.Line)), words.Safe(h.Function))
 		if text := strings.TrimSpace(source(h.Path, h.Line)); text != "" {
-			fmt.Fprintf(o, "%15s  %s\n", "", Cut(Safe(text), o.Width-18))
+			fmt.Fprintf(o, "%15s  %s\n", "", Cut(words.Safe(text), o.Width-18))
 		}
 	}
 }

@@ -7,6 +7,7 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gate"
+	"thrush/internal/report/words"
 )
 
 // mostLines is how many lines of a rule are listed before the rest is summed up.
@@ -28,10 +29,10 @@ func (o *Out) Gate(list []gate.Verdict, source func(path string, line int) strin
 		}
 	}
 	if failed == 0 {
-		fmt.Fprintln(o, Good(Plural(len(list), "rule", "rules")+" met"))
+		fmt.Fprintln(o, Good(words.Plural(len(list), "rule", "rules")+" met"))
 		return
 	}
-	fmt.Fprintln(o, Bad(fmt.Sprintf("%d of %s not met", failed, Plural(len(list), "rule", "rules"))))
+	fmt.Fprintln(o, Bad(fmt.Sprintf("%d of %s not met", failed, words.Plural(len(list), "rule", "rules"))))
 }
 
 func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string) {
@@ -46,9 +47,9 @@ func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string)
 	if v.Each != gate.Whole {
 		about = append(about, "each "+string(v.Each))
 	}
-	fmt.Fprintf(o, "%s  %s  %s\n", word, Strong(Safe(v.Name)), Faint(strings.Join(about, ", ")))
+	fmt.Fprintf(o, "%s  %s  %s\n", word, Strong(words.Safe(v.Name)), Faint(strings.Join(about, ", ")))
 	if v.Note != "" {
-		fmt.Fprintf(o, "         %s\n", Safe(v.Note))
+		fmt.Fprintf(o, "         %s\n", words.Safe(v.Note))
 	}
 	shown := 0
 	for _, r := range v.Results {
@@ -62,15 +63,15 @@ func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string)
 		o.result(r, v.Each)
 	}
 	if v.Met && v.Each != gate.Whole && len(v.Results) > 0 {
-		fmt.Fprintf(o, "         %s\n", Faint("met by each of "+Plural(len(v.Results), "result", "results")))
+		fmt.Fprintf(o, "         %s\n", Faint("met by each of "+words.Plural(len(v.Results), "result", "results")))
 	}
 	for i, p := range v.Lines {
 		if i == mostLines {
 			fmt.Fprintf(o, "         %s\n", Faint(fmt.Sprintf("and %d more lines: --format json lists all", len(v.Lines)-i)))
 			break
 		}
-		text := strings.TrimSpace(expand(Safe(source(p.Path, p.Line))))
-		fmt.Fprintf(o, "         %s  %s\n", Strong(fmt.Sprintf("%s:%d", Safe(p.Path), p.Line)), Half(Safe(brief(p.Why, text))))
+		text := strings.TrimSpace(words.Expand(words.Safe(source(p.Path, p.Line))))
+		fmt.Fprintf(o, "         %s  %s\n", Strong(fmt.Sprintf("%s:%d", words.Safe(p.Path), p.Line)), Half(words.Safe(words.Brief(p.Why, text))))
 		if text != "" {
 			fmt.Fprintf(o, "             %s\n", Cut(text, o.Width-13))
 		}
@@ -80,7 +81,7 @@ func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string)
 func (o *Out) result(r gate.Result, each gate.Each) {
 	scope := ""
 	if each != gate.Whole {
-		scope = Safe(r.Scope) + "  "
+		scope = words.Safe(r.Scope) + "  "
 	}
 	have := coverage.Ratio{Covered: r.Covered, Total: r.Total}
 	short := ""
@@ -88,7 +89,7 @@ func (o *Out) result(r gate.Result, each gate.Each) {
 		need := int(math.Ceil(r.Required*float64(r.Total)/100 - 1e-9))
 		short = Bad(fmt.Sprintf("%d short", max(1, need-r.Covered)))
 	}
-	o.line("         %s%-9s  required %7s  measured %8s  %s  %s", scope, r.Metric, percent(r.Required), Percent(have), Of(have), short)
+	o.line("         %s%-9s  required %7s  measured %8s  %s  %s", scope, r.Metric, percent(r.Required), words.Percent(have), words.Of(have), short)
 }
 
 func percent(p float64) string { return strings.TrimSuffix(fmt.Sprintf("%.2f", p), ".00") + "%" }

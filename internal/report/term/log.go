@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"thrush/internal/reading"
+	"thrush/internal/report/words"
 )
 
 // Log lists recordings.
@@ -18,31 +19,31 @@ func (o *Out) Log(list []reading.Kept, more int) {
 	fmt.Fprintln(o, Faint(fmt.Sprintf("%-8s  %-16s  %s  %8s  %8s  %-9s  %4s  %s", "id", "when", Pad("label", labelWidth), "lines", "branches", "commit", "exit", "command")))
 	for _, e := range list {
 		if e.Problem != "" {
-			fmt.Fprintf(o, "%-8s  %s\n", e.ID, Bad(Safe(e.Problem)))
+			fmt.Fprintf(o, "%-8s  %s\n", e.ID, Bad(words.Safe(e.Problem)))
 			continue
 		}
 		commit := e.Info.Commit[:min(8, len(e.Info.Commit))]
 		if e.Info.Dirty {
 			commit += "+"
 		}
-		command := Safe(strings.Join(e.Info.Command, " "))
+		command := words.Safe(strings.Join(e.Info.Command, " "))
 		if o.Terminal {
 			command = Cut(command, max(20, o.Width-68-labelWidth))
 		}
 		fmt.Fprintf(o, "%s  %-16s  %s  %8s  %8s  %-9s  %4d  %s\n", Strong(e.ID), when(e.Info.When), Pad(Cut(label(e), labelWidth), labelWidth),
-			Percent(e.Totals.Lines), Percent(e.Totals.Branches), commit, e.Info.Exit, command)
+			words.Percent(e.Totals.Lines), words.Percent(e.Totals.Branches), commit, e.Info.Exit, command)
 	}
 	if more > 0 {
 		fmt.Fprintln(o, Faint(fmt.Sprintf("and %d older: --most %d lists all", more, more+len(list))))
 	}
 }
 
-func label(e reading.Kept) string { return Safe(strings.Join(e.Info.Labels, ",")) }
+func label(e reading.Kept) string { return words.Safe(strings.Join(e.Info.Labels, ",")) }
 
 func when(s string) string {
 	t, err := time.Parse(time.RFC3339, s)
 	if err != nil {
-		return Safe(s)
+		return words.Safe(s)
 	}
 	return t.Local().Format("2006-01-02 15:04")
 }

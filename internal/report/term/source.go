@@ -4,12 +4,9 @@ import (
 	"fmt"
 	"strings"
 
-	"github.com/alecthomas/chroma/v2"
-	"github.com/alecthomas/chroma/v2/formatters"
-	"github.com/alecthomas/chroma/v2/lexers"
-
 	"thrush/internal/core/coverage"
-	"thrush/internal/core/gaps"
+	"thrush/internal/report/shade"
+	"thrush/internal/report/words"
 )
 
 // SourceOptions say what of a file to draw.
@@ -31,15 +28,15 @@ func (o *Out) Source(f *coverage.File, text string, opt SourceOptions) {
 	for i, l := range lines {
 		lines[i] = strings.TrimSuffix(l, "\r")
 	}
-	notes := Notes(f)
+	notes := words.Notes(f)
 	show := visible(f, notes, len(lines), opt)
 	if !o.Terminal {
 		o.plainSource(f, lines, notes, show)
 		return
 	}
-	fmt.Fprintf(o, "%s  %s %s  %s\n", Strong(Safe(f.Path)), Gauge(f.Totals.Lines, gaugeWidth), Percent(f.Totals.Lines),
-		Faint(fmt.Sprintf("lines %s · branches %s · functions %s", Of(f.Totals.Lines), Of(f.Totals.Branches), Of(f.Totals.Functions))))
-	shaded := shade(f.Path, lines)
+	fmt.Fprintf(o, "%s  %s %s  %s\n", Strong(words.Safe(f.Path)), Gauge(f.Totals.Lines, gaugeWidth), words.Percent(f.Totals.Lines),
+		Faint(fmt.Sprintf("lines %s · branches %s · functions %s", words.Of(f.Totals.Lines), words.Of(f.Totals.Branches), words.Of(f.Totals.Functions))))
+	bodies := shaded(f.Path, lines)
 	width := len(fmt.Sprint(len(lines)))
 	skipped := false
 	for i := range lines {
@@ -53,14 +50,14 @@ func (o *Out) Source(f *coverage.File, text string, opt SourceOptions) {
 			skipped = false
 		}
 		l, code := f.At(n)
-		count, mark, body := "", " ", shaded[i]
+		count, mark, body := "", " ", bodies[i]
 		if code {
-			count, mark = countText(f, l), Mark(l.State)
+			count, mark = words.Count(f, l), Mark(l.State)
 			switch l.State {
 			case coverage.None:
-				body = Bad(expand(Safe(lines[i])))
+				body = Bad(words.Expand(words.Safe(lines[i])))
 			case coverage.Waived:
-				body = Faint(expand(Safe(lines[i])))
+				body = Faint(words.Expand(words.Safe(lines[i])))
 			}
 		}
 		gutter := " "
@@ -69,27 +66,16 @@ func (o *Out) Source(f *coverage.File, text string, opt SourceOptions) {
 		}
 		note := ""
 		if len(notes[n]) > 0 {
-			for _, words := range notes[n] {
-				note += "   " + Half("‹ "+Safe(brief(words, lines[i])))
+			for _, said := range notes[n] {
+				note += "   " + Half("‹ "+words.Safe(words.Brief(said, lines[i])))
 			}
 		}
 		fmt.Fprintf(o, "%s%s%s %s %s%s\n", Faint(PadLeft(fmt.Sprint(n), width)), gutter, Faint(PadLeft(count, 6)), mark, body, note)
 	}
 }
 
-// countText is a line's count as it is drawn.
-func countText(f *coverage.File, l coverage.Line) string {
-	switch {
-	case l.Count == 0:
-		return "0"
-	case f.Keep.String() == "hits":
-		return "ran"
-	}
-	return Short(l.Count)
-}
-
 func (o *Out) plainSource(f *coverage.File, lines []string, notes map[int][]string, show func(int) bool) {
-	path := Safe(f.Path)
+	path := words.Safe(f.Path)
 	for i, text := range lines {
 		n := i + 1
 		if !show(n) {
@@ -99,9 +85,9 @@ func (o *Out) plainSource(f *coverage.File, lines []string, notes map[int][]stri
 		if l, ok := f.At(n); ok {
 			state, count = l.State.String(), fmt.Sprint(l.Count)
 		}
-		fmt.Fprintf(o, "%-7s %s:%d  %s\t| %s\n", state, path, n, count, Safe(text))
+		fmt.Fprintf(o, "%-7s %s:%d  %s\t| %s\n", state, path, n, count, words.Safe(text))
 		for _, note := range notes[n] {
-			fmt.Fprintf(o, "%-7s %s:%d  %s\n", "note", path, n, Safe(note))
+			fmt.Fprintf(o, "%-7s %s:%d  %s\n", "note", path, n, words.Safe(note))
 		}
 	}
 }
@@ -123,89 +109,26 @@ func visible(f *coverage.File, notes map[int][]string, last int, opt SourceOptio
 	return func(n int) bool { return in(n) && near[n] }
 }
 
-// Notes are the words beside lines: outcomes never taken of decisions that were
-// reached, functions never called, waivers.
-func Notes(f *coverage.File) map[int][]string {
-	notes := map[int][]string{}
-	for _, fn := range f.Functions {
-		if n := fn.Span.Start.Line; fn.Count == 0 && !fn.Waived {
-			what := "never called"
-			if fn.Literal {
-				what = fn.Name + " never called"
-			}
-			notes[n] = append(notes[n], what)
-		}
-	}
-	for _, d := range f.Decisions {
-		if d.Waived || !gaps.Reached(d) {
-			continue
-		}
-		for i, o := range d.Outcomes {
-			if o.Count == 0 {
-				at := d.Pos.Line
-				if o.Pos != d.Pos {
-					at = o.Pos.Line
-				}
-				notes[at] = append(notes[at], gaps.Words(d, i))
-			}
-		}
-	}
-	for _, w := range f.Waivers {
-		notes[w.Line] = append(notes[w.Line], "waived: "+w.Reason)
-	}
-	return notes
-}
-
-// shade colours source lines by the syntax of their language.
-func shade(path string, lines []string) []string {
+// shaded colours source lines by the syntax of their language. It colours
+// little: what did not run is to stand out.
+func shaded(path string, lines []string) []string {
 	out := make([]string, len(lines))
 	for i, l := range lines {
-		out[i] = expand(Safe(l))
+		out[i] = words.Expand(words.Safe(l))
 	}
-	lexer := lexers.Match(path)
-	if lexer == nil {
-		return out
-	}
-	tokens, err := chroma.Coalesce(lexer).Tokenise(nil, strings.Join(out, "\n")+"\n")
-	if err != nil {
-		return out
-	}
-	shaded := make([]string, 0, len(lines))
-	for _, line := range chroma.SplitTokensIntoLines(tokens.Tokens()) {
+	for i, pieces := range shade.Lines(path, out) {
 		var b strings.Builder
-		if formatters.TTY16m.Format(&b, quiet, chroma.Literator(line...)) != nil {
-			return out
+		for _, p := range pieces {
+			switch p.Class {
+			case shade.Comment:
+				b.WriteString(comment.Render(p.Text))
+			case shade.Keyword:
+				b.WriteString(Strong(p.Text))
+			default:
+				b.WriteString(p.Text)
+			}
 		}
-		shaded = append(shaded, strings.TrimRight(strings.ReplaceAll(b.String(), "\n", ""), " "))
+		out[i] = b.String()
 	}
-	for len(shaded) < len(out) {
-		shaded = append(shaded, "")
-	}
-	return shaded
-}
-
-// quiet colours little: what did not run is to stand out.
-var quiet = chroma.MustNewStyle("thrush", chroma.StyleEntries{
-	chroma.Comment: "italic",
-	chroma.Keyword: "bold",
-})
-
-// expand turns tabs into blanks, so that columns do not depend on the terminal.
-func expand(s string) string {
-	if !strings.Contains(s, "\t") {
-		return s
-	}
-	var b strings.Builder
-	column := 0
-	for _, c := range s {
-		if c == '\t' {
-			n := 4 - column%4
-			b.WriteString(strings.Repeat(" ", n))
-			column += n
-			continue
-		}
-		b.WriteRune(c)
-		column++
-	}
-	return b.String()
+	return out
 }

@@ -1,6 +1,5 @@
 // Package term draws facts for a terminal: gauges, marks and tables in the
-// colours that docs/decisions.md explains. Text from outside, such as source
-// lines and file names, is made harmless first.
+// colours that docs/decisions.md explains.
 package term
 
 import (
@@ -8,7 +7,6 @@ import (
 	"io"
 	"os"
 	"strings"
-	"unicode/utf8"
 
 	"charm.land/lipgloss/v2"
 	"github.com/charmbracelet/colorprofile"
@@ -59,6 +57,8 @@ var (
 	faint  = lipgloss.NewStyle().Faint(true)
 	edge   = lipgloss.NewStyle().Foreground(lipgloss.Color("#4486c6"))
 	bold   = lipgloss.NewStyle().Bold(true)
+	// Comments are set apart by their slant, not by a colour.
+	comment = lipgloss.NewStyle().Italic(true)
 )
 
 // Strong, Faint, Good, Half, Bad and Edge colour a text.
@@ -110,23 +110,6 @@ func Gauge(r coverage.Ratio, width int) string {
 		none.Render(strings.Repeat("▯", width-full-half))
 }
 
-// Percent writes a ratio as a percentage with two digits, rounded down.
-func Percent(r coverage.Ratio) string {
-	if r.Total == 0 {
-		return "–"
-	}
-	h := r.HundredthsPercent()
-	return fmt.Sprintf("%d.%02d%%", h/100, h%100)
-}
-
-// Of writes a ratio as covered/total.
-func Of(r coverage.Ratio) string {
-	if r.Total == 0 {
-		return "–"
-	}
-	return fmt.Sprintf("%d/%d", r.Covered, r.Total)
-}
-
 // Change writes how a percentage moved, in points, or nothing if it did not.
 func Change(was, now coverage.Ratio) string {
 	d := now.HundredthsPercent() - was.HundredthsPercent()
@@ -137,46 +120,6 @@ func Change(was, now coverage.Ratio) string {
 		return ran.Render(fmt.Sprintf("▲ %d.%02d", d/100, d%100))
 	}
 	return none.Render(fmt.Sprintf("▼ %d.%02d", -d/100, -d%100))
-}
-
-// Safe makes a text from outside harmless on a terminal: control characters,
-// escape sequences and what turns the direction of writing are spelled out.
-func Safe(s string) string {
-	clean := true
-	for _, c := range s {
-		if unsafe(c) {
-			clean = false
-			break
-		}
-	}
-	if clean && utf8.ValidString(s) {
-		return s
-	}
-	var b strings.Builder
-	for i := 0; i < len(s); {
-		c, n := utf8.DecodeRuneInString(s[i:])
-		switch {
-		case c == utf8.RuneError && n == 1:
-			fmt.Fprintf(&b, `\x%02x`, s[i])
-		case c == '\t':
-			b.WriteByte('\t')
-		case c == '\n':
-			b.WriteString(`\n`)
-		case unsafe(c) && c < 0x80:
-			fmt.Fprintf(&b, `\x%02x`, c)
-		case unsafe(c):
-			fmt.Fprintf(&b, `\u%04x`, c)
-		default:
-			b.WriteRune(c)
-		}
-		i += n
-	}
-	return b.String()
-}
-
-func unsafe(c rune) bool {
-	return c < ' ' || c >= 0x7f && c < 0xa0 || c >= 0x202a && c <= 0x202e || c >= 0x2066 && c <= 0x2069 ||
-		c == 0x200e || c == 0x200f || c == 0x061c || c == 0x2028 || c == 0x2029
 }
 
 // Width is the number of columns a text takes.
@@ -202,44 +145,4 @@ func Cut(s string, width int) string {
 		return string(r[:width-tail-1]) + "…" + string(r[len(r)-tail:])
 	}
 	return string(r[:width-1]) + "…"
-}
-
-// brief leaves out of words about a case what the source line beside them says.
-func brief(words, source string) string {
-	if rest, ok := strings.CutPrefix(words, strings.TrimSuffix(strings.TrimSpace(source), ":")+" "); ok && source != "" {
-		return rest
-	}
-	return words
-}
-
-// Plural writes a number with its noun.
-func Plural(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return fmt.Sprintf("%s %s", Number(uint64(n)), many)
-}
-
-// Number writes a number with its digits in groups of three.
-func Number(n uint64) string {
-	s := fmt.Sprint(n)
-	for i := len(s) - 3; i > 0; i -= 3 {
-		s = s[:i] + "," + s[i:]
-	}
-	return s
-}
-
-// Short writes a count in at most five columns.
-func Short(n uint64) string {
-	switch {
-	case n < 100_000:
-		return fmt.Sprint(n)
-	case n < 10_000_000:
-		return fmt.Sprintf("%dk", n/1000)
-	case n < 10_000_000_000:
-		return fmt.Sprintf("%dM", n/1_000_000)
-	case n < 10_000_000_000_000:
-		return fmt.Sprintf("%dG", n/1_000_000_000)
-	}
-	return fmt.Sprintf("%dT", n/1_000_000_000_000)
 }

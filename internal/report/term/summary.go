@@ -10,6 +10,7 @@ import (
 	"thrush/internal/core/gaps"
 	"thrush/internal/core/tally"
 	"thrush/internal/recording"
+	"thrush/internal/report/words"
 )
 
 // Summary is what is said after a command was recorded.
@@ -28,11 +29,11 @@ type Summary struct {
 func (o *Out) Summary(s Summary) {
 	label := ""
 	if len(s.Info.Labels) > 0 {
-		label = " · " + Safe(strings.Join(s.Info.Labels, ", "))
+		label = " · " + words.Safe(strings.Join(s.Info.Labels, ", "))
 	}
 	fmt.Fprintln(o)
 	fmt.Fprintf(o, "%s %s%s %s\n", Strong("thrush"), "recorded "+s.ID, label,
-		Faint("· "+Plural(s.Info.Processes, "process", "processes")))
+		Faint("· "+words.Plural(s.Info.Processes, "process", "processes")))
 	row := func(name string, now coverage.Ratio, was coverage.Ratio) {
 		if now.Total == 0 {
 			return
@@ -44,7 +45,7 @@ func (o *Out) Summary(s Summary) {
 				change = Faint("unchanged")
 			}
 		}
-		o.line("  %-10s %s %8s  %s  %s", name, Gauge(now, 20), Percent(now), Pad(Of(now), 11), change)
+		o.line("  %-10s %s %8s  %s  %s", name, Gauge(now, 20), words.Percent(now), Pad(words.Of(now), 11), change)
 	}
 	was := coverage.Totals{}
 	if s.Was != nil {
@@ -72,13 +73,13 @@ func (o *Out) leastTested(items []tally.Item) {
 	}
 	width := 0
 	for _, i := range items {
-		width = max(width, Width(Safe(i.Path)))
+		width = max(width, Width(words.Safe(i.Path)))
 	}
 	width = min(width, max(20, o.Width-40))
 	fmt.Fprintln(o, "  "+Faint("most left to run"))
 	for _, i := range items {
-		fmt.Fprintf(o, "    %s  %8s  %s\n", Pad(Cut(Safe(i.Path), width), width), Percent(i.Totals.Lines),
-			Plural(i.Totals.Lines.Missing(), "line", "lines")+" never ran")
+		fmt.Fprintf(o, "    %s  %8s  %s\n", Pad(Cut(words.Safe(i.Path), width), width), words.Percent(i.Totals.Lines),
+			words.Plural(i.Totals.Lines.Missing(), "line", "lines")+" never ran")
 	}
 }
 
@@ -86,10 +87,10 @@ func (o *Out) leastTested(items []tally.Item) {
 func aside(s Summary) []string {
 	var out []string
 	if s.NotLoaded > 0 {
-		out = append(out, Plural(s.NotLoaded, "file was", "files were")+" in no program that ran; all of it counts as not run")
+		out = append(out, words.Plural(s.NotLoaded, "file was", "files were")+" in no program that ran; all of it counts as not run")
 	}
 	if n := len(s.Info.Unmeasured); n > 0 {
-		out = append(out, Plural(n, "file is", "files are")+" unmeasured: thrush tally --unmeasured says why")
+		out = append(out, words.Plural(n, "file is", "files are")+" unmeasured: thrush tally --unmeasured says why")
 	}
 	var left []string
 	for _, l := range []struct {
@@ -101,7 +102,7 @@ func aside(s Summary) []string {
 		{s.Info.LeftOut.Skipped, "skipped file", "skipped files"},
 	} {
 		if l.n > 0 {
-			left = append(left, Plural(l.n, l.one, l.many))
+			left = append(left, words.Plural(l.n, l.one, l.many))
 		}
 	}
 	if len(left) > 0 {
@@ -117,5 +118,5 @@ func (o *Out) next(s Summary) {
 		return
 	}
 	g := s.Gaps[0]
-	fmt.Fprintf(o, "  next: %s:%d %s %s %s\n", Safe(g.Path), g.Line, Safe(g.Function), g.What, Faint("(thrush gaps lists more)"))
+	fmt.Fprintf(o, "  next: %s:%d %s %s %s\n", words.Safe(g.Path), g.Line, words.Safe(g.Function), g.What, Faint("(thrush gaps lists more)"))
 }

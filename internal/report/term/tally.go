@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"thrush/internal/core/coverage"
+	"thrush/internal/report/words"
 )
 
 // Row is a line of a tally.
@@ -22,7 +23,7 @@ func (o *Out) Tally(head string, rows []Row, total Row) {
 	waived := total.Totals.WaivedLines > 0
 	nameWidth := Width(head)
 	for _, r := range append(rows, total) {
-		nameWidth = max(nameWidth, 2*r.Indent+Width(Safe(r.Name)))
+		nameWidth = max(nameWidth, 2*r.Indent+Width(words.Safe(r.Name)))
 	}
 	room := o.Width - 34 - gaugeWidth*b2i(o.Terminal)
 	if branches {
@@ -34,7 +35,7 @@ func (o *Out) Tally(head string, rows []Row, total Row) {
 	if o.Terminal {
 		nameWidth = min(nameWidth, max(20, room))
 	}
-	cell := func(r coverage.Ratio) string { return fmt.Sprintf("%8s %11s", Percent(r), Of(r)) }
+	cell := func(r coverage.Ratio) string { return fmt.Sprintf("%8s %11s", words.Percent(r), words.Of(r)) }
 	gauge := ""
 	if o.Terminal {
 		gauge = Pad("", gaugeWidth+2)
@@ -49,7 +50,7 @@ func (o *Out) Tally(head string, rows []Row, total Row) {
 	}
 	fmt.Fprintln(o, Faint(line))
 	draw := func(r Row) {
-		name := Cut(Pad("", 2*r.Indent)+Safe(r.Name), nameWidth)
+		name := Cut(Pad("", 2*r.Indent)+words.Safe(r.Name), nameWidth)
 		if r.Strong {
 			name = Strong(name)
 		}
@@ -61,7 +62,7 @@ func (o *Out) Tally(head string, rows []Row, total Row) {
 		if branches {
 			row += "  " + cell(r.Totals.Branches)
 		}
-		row += PadLeft(Of(r.Totals.Functions), 11)
+		row += PadLeft(words.Of(r.Totals.Functions), 11)
 		if waived && r.Totals.WaivedLines > 0 {
 			row += PadLeft(fmt.Sprint(r.Totals.WaivedLines), 8)
 		}

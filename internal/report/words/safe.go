@@ -1,0 +1,50 @@
+// Package words writes facts in words and numbers, the same for terminals and
+// pages. Text from outside, such as source lines and file names, is made
+// harmless first.
+package words
+
+import (
+	"fmt"
+	"strings"
+	"unicode/utf8"
+)
+
+// Safe makes a text from outside harmless on a terminal: control characters,
+// escape sequences and what turns the direction of writing are spelled out.
+func Safe(s string) string {
+	clean := true
+	for _, c := range s {
+		if unsafe(c) {
+			clean = false
+			break
+		}
+	}
+	if clean && utf8.ValidString(s) {
+		return s
+	}
+	var b strings.Builder
+	for i := 0; i < len(s); {
+		c, n := utf8.DecodeRuneInString(s[i:])
+		switch {
+		case c == utf8.RuneError && n == 1:
+			fmt.Fprintf(&b, `\x%02x`, s[i])
+		case c == '\t':
+			b.WriteByte('\t')
+		case c == '\n':
+			b.WriteString(`\n`)
+		case unsafe(c) && c < 0x80:
+			fmt.Fprintf(&b, `\x%02x`, c)
+		case unsafe(c):
+			fmt.Fprintf(&b, `\u%04x`, c)
+		default:
+			b.WriteRune(c)
+		}
+		i += n
+	}
+	return b.String()
+}
+
+func unsafe(c rune) bool {
+	return c < ' ' || c >= 0x7f && c < 0xa0 || c >= 0x202a && c <= 0x202e || c >= 0x2066 && c <= 0x2069 ||
+		c == 0x200e || c == 0x200f || c == 0x061c || c == 0x2028 || c == 0x2029
+}

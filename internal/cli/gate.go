@@ -127,7 +127,7 @@ func (a *app) judge(r *reading.Reader, f gateFlags, rules []gate.Rule, set chang
 	if err != nil {
 		return nil, err
 	}
-	in := gate.Input{Files: files, Changed: set, Match: project.MatchAny}
+	in := gate.Input{Changed: set, Match: project.MatchAny}
 	if f.against != "" {
 		path, err := resolveName(r.Project, f.against)
 		if err != nil {
@@ -146,7 +146,7 @@ func (a *app) judge(r *reading.Reader, f gateFlags, rules []gate.Rule, set chang
 	}
 	var out []gate.Verdict
 	for _, rule := range rules {
-		out = append(out, gate.Judge(rule, in))
+		out = append(out, gate.Judge(rule, in, files))
 	}
 	for _, w := range r.Expired() {
 		out = append(out, gate.Expired(project.ConfigName, w.Line, strings.Join(w.Where, ", "), w.Reason, w.Until.Format(time.DateOnly)))

@@ -33,26 +33,56 @@ type Reader struct {
 // Files gives the coverage of the files that keep wants, in the order of their
 // paths; a nil keep wants all.
 func (r *Reader) Files(keep func(path string) bool) ([]*coverage.File, error) {
-	var wanted []int
-	for i := range r.Recording.Len() {
-		if keep == nil || keep(r.Recording.Name(i)) {
-			wanted = append(wanted, i)
+	var out []*coverage.File
+	err := Each(r, keep, func(f *coverage.File) (*coverage.File, error) { return f, nil },
+		func(f *coverage.File) error { out = append(out, f); return nil })
+	return out, err
+}
+
+// Each resolves the files that keep wants, a few at a time, and holds on to
+// none: work is called on several at once, then with what it made of each, in
+// the order of their paths.
+func Each[T any](r *Reader, keep func(path string) bool, work func(*coverage.File) (T, error), then func(T) error) error {
+	type made struct {
+		value T
+		err   error
+	}
+	window := make(chan chan made, 4*runtime.GOMAXPROCS(0))
+	stop := make(chan struct{})
+	go func() {
+		defer close(window)
+		for i := range r.Recording.Len() {
+			if keep != nil && !keep(r.Recording.Name(i)) {
+				continue
+			}
+			one := make(chan made, 1)
+			select {
+			case <-stop:
+				return
+			case window <- one:
+			}
+			go func() {
+				var m made
+				if t, counters, err := r.Recording.Load(i); err != nil {
+					m.err = err
+				} else {
+					m.value, m.err = work(coverage.Resolve(t, counters, r.waivers(t)...))
+				}
+				one <- m
+			}()
+		}
+	}()
+	defer close(stop)
+	for one := range window {
+		m := <-one
+		if m.err == nil {
+			m.err = then(m.value)
+		}
+		if m.err != nil {
+			return m.err
 		}
 	}
-	out := make([]*coverage.File, len(wanted))
-	var group errgroup.Group
-	group.SetLimit(runtime.GOMAXPROCS(0))
-	for at, i := range wanted {
-		group.Go(func() error {
-			t, counters, err := r.Recording.Load(i)
-			if err != nil {
-				return err
-			}
-			out[at] = coverage.Resolve(t, counters, r.waivers(t)...)
-			return nil
-		})
-	}
-	return out, group.Wait()
+	return nil
 }
 
 // waivers are those of thrush.toml for a file.

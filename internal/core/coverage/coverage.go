@@ -194,8 +194,7 @@ func (f *File) nest() {
 		order[i] = i
 	}
 	slices.SortStableFunc(order, func(a, b int) int {
-		p, q := f.Functions[a].Span.Start, f.Functions[b].Span.Start
-		return cmp.Or(cmp.Compare(p.Line, q.Line), cmp.Compare(p.Column, q.Column))
+		return f.Functions[a].Span.Start.Compare(f.Functions[b].Span.Start)
 	})
 	for _, i := range order {
 		for len(open) > 0 && !f.Functions[i].Span.Start.Before(f.Functions[open[len(open)-1]].Span.End) {
@@ -286,6 +285,12 @@ func (f *File) add() {
 			of(i, func(t *Totals) { t.Functions.count(x.Count > 0) })
 		}
 	}
+}
+
+// From gives the lines of code that come at or after a line number.
+func (f *File) From(number int) []Line {
+	i, _ := slices.BinarySearchFunc(f.Lines, number, func(l Line, n int) int { return cmp.Compare(l.Number, n) })
+	return f.Lines[i:]
 }
 
 // At gives the line with the given number, if it is a line of code.

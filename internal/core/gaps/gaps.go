@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"thrush/internal/core/coverage"
+	"thrush/internal/core/site"
 )
 
 // Kind says what a gap is.
@@ -43,18 +44,29 @@ func (g Gap) weight() int { return 2*g.Lines + g.Branches }
 func Find(files []*coverage.File) []Gap {
 	var out []Gap
 	for _, f := range files {
-		out = append(out, inFile(f)...)
+		out = append(out, In(f)...)
 	}
-	slices.SortStableFunc(out, func(a, b Gap) int {
-		return cmp.Or(cmp.Compare(b.weight(), a.weight()), strings.Compare(a.Path, b.Path), cmp.Compare(a.Line, b.Line))
-	})
+	Rank(out)
 	return out
 }
 
-func inFile(f *coverage.File) []Gap {
+// Rank sorts gaps, the most worth first.
+func Rank(list []Gap) {
+	slices.SortStableFunc(list, func(a, b Gap) int {
+		return cmp.Or(cmp.Compare(b.weight(), a.weight()), strings.Compare(a.Path, b.Path), cmp.Compare(a.Line, b.Line))
+	})
+}
+
+// In gives the gaps of one file: functions, then outcomes, then stretches.
+func In(f *coverage.File) []Gap {
 	var out []Gap
+	inside := idle(f)
+	counts := make(map[site.Pos]uint64, len(f.Statements))
+	for _, s := range f.Statements {
+		counts[s.Span.Start] = s.Count
+	}
 	for i, fn := range f.Functions {
-		if fn.Count == 0 && !fn.Waived && !insideIdle(f, i) {
+		if fn.Count == 0 && !fn.Waived && !inside[i] {
 			lines, branches := within(f, fn.Span.Start.Line, fn.Span.LastLine())
 			out = append(out, Gap{
 				Kind: Function, Path: f.Path, Line: fn.Span.Start.Line, EndLine: fn.Span.LastLine(),
@@ -63,7 +75,11 @@ func inFile(f *coverage.File) []Gap {
 		}
 	}
 	for _, d := range f.Decisions {
-		reached := reachedBy(f, d)
+		reached, ok := counts[d.Pos]
+		if !ok {
+			l, _ := f.At(d.Pos.Line)
+			reached = l.Count
+		}
 		if d.Waived || reached == 0 {
 			continue
 		}
@@ -82,32 +98,33 @@ func inFile(f *coverage.File) []Gap {
 	return append(out, stretches(f, out)...)
 }
 
-// insideIdle tells whether a function stands inside another that was never
-// called either: then that one is the gap.
-func insideIdle(f *coverage.File, i int) bool {
-	for j, o := range f.Functions {
-		if j != i && o.Count == 0 && o.Span.Start.Before(f.Functions[i].Span.Start) && f.Functions[i].Span.Start.Before(o.Span.End) {
-			return true
+// idle tells for each function whether it stands inside another that was never
+// called: then that one is the gap.
+func idle(f *coverage.File) []bool {
+	inside := make([]bool, len(f.Functions))
+	order := make([]int, len(f.Functions))
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortStableFunc(order, func(a, b int) int { return f.Functions[a].Span.Start.Compare(f.Functions[b].Span.Start) })
+	var end site.Pos // of the functions never called so far, the furthest
+	for _, i := range order {
+		fn := f.Functions[i]
+		inside[i] = fn.Span.Start.Before(end)
+		if fn.Count == 0 && end.Before(fn.Span.End) {
+			end = fn.Span.End
 		}
 	}
-	return false
-}
-
-// reachedBy is how often control came to a decision.
-func reachedBy(f *coverage.File, d coverage.Decision) uint64 {
-	for _, s := range f.Statements {
-		if s.Span.Start == d.Pos {
-			return s.Count
-		}
-	}
-	l, _ := f.At(d.Pos.Line)
-	return l.Count
+	return inside
 }
 
 // within counts the lines and outcomes that did not run between two lines.
 func within(f *coverage.File, from, to int) (lines, branches int) {
-	for _, l := range f.Lines {
-		if from <= l.Number && l.Number <= to && (l.State == coverage.None) {
+	for _, l := range f.From(from) {
+		if l.Number > to {
+			break
+		}
+		if l.State == coverage.None {
 			lines++
 		}
 	}
@@ -133,10 +150,7 @@ func follow(f *coverage.File, d coverage.Decision, outcome int) (end, lines int)
 	if !opens(d, outcome) {
 		return end, 0
 	}
-	for _, l := range f.Lines {
-		if l.Number <= from {
-			continue
-		}
+	for _, l := range f.From(from + 1) {
 		if l.State != coverage.None || l.Function != d.Function {
 			break
 		}

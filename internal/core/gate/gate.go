@@ -4,6 +4,7 @@ package gate
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"math/big"
 	"path"
 	"slices"
@@ -83,41 +84,53 @@ type Verdict struct {
 	Lines   []Place  `json:"lines"`
 }
 
-// Input is what rules are judged on.
+// Input is what rules are judged on, besides the files.
 type Input struct {
-	Files    []*coverage.File
 	Changed  changed.Set      // for rules on changed lines
 	Baseline *coverage.Totals // for rules that hold, or nil
 	// Match tells whether a path matches one of the globs.
 	Match func(globs []string, path string) bool
 }
 
-// Judge judges a rule.
-func Judge(r Rule, in Input) Verdict {
+// Judging is a rule being judged: files are added one by one, in any order,
+// and none is kept.
+type Judging struct {
+	rule   Rule
+	in     Input
+	scopes map[string]*scope
+}
+
+// Begin begins to judge a rule.
+func Begin(r Rule, in Input) *Judging { return &Judging{r, in, map[string]*scope{}} }
+
+// Judge judges a rule on files.
+func Judge(r Rule, in Input, files []*coverage.File) Verdict {
+	j := Begin(r, in)
+	for _, f := range files {
+		j.Add(f)
+	}
+	return j.Verdict()
+}
+
+// Verdict is the verdict on the files added so far.
+func (j *Judging) Verdict() Verdict {
+	r := j.rule
 	v := Verdict{Name: r.Name, On: r.On, Each: r.Each, Met: true, Results: []Result{}, Lines: []Place{}}
-	for _, s := range scopes(r, in) {
+	for _, name := range slices.Sorted(maps.Keys(j.scopes)) {
+		s := j.scopes[name]
 		for _, m := range r.Minimums {
-			have := s.metric(m.Metric)
-			res := Result{Scope: s.name, Metric: m.Metric, Required: m.Percent, Covered: have.Covered, Total: have.Total, Met: reaches(have, m.Percent)}
-			v.Results = append(v.Results, res)
-			if !res.Met {
-				v.Met = false
-				v.Lines = append(v.Lines, s.missing[m.Metric]...)
-			}
+			have := pick(s.totals, m.Metric)
+			v.add(Result{Scope: name, Metric: m.Metric, Required: m.Percent, Covered: have.Covered, Total: have.Total,
+				Met: reaches(have, m.Percent)}, s)
 		}
 		for _, m := range r.Hold {
-			if in.Baseline == nil {
+			if j.in.Baseline == nil {
 				v.Note = "there is no baseline yet, so nothing can have fallen"
 				continue
 			}
-			was, have := pick(*in.Baseline, m), s.metric(m)
-			res := Result{Scope: s.name, Metric: m, Covered: have.Covered, Total: have.Total,
-				Required: max(0, float64(was.HundredthsPercent())/100-r.Slack), Met: holds(was, have, r.Slack)}
-			v.Results = append(v.Results, res)
-			if !res.Met {
-				v.Met = false
-				v.Lines = append(v.Lines, s.missing[m]...)
-			}
+			was, have := pick(*j.in.Baseline, m), pick(s.totals, m)
+			v.add(Result{Scope: name, Metric: m, Covered: have.Covered, Total: have.Total,
+				Required: max(0, float64(was.HundredthsPercent())/100-r.Slack), Met: holds(was, have, r.Slack)}, s)
 		}
 	}
 	if len(v.Results) == 0 && v.Note == "" {
@@ -129,6 +142,14 @@ func Judge(r Rule, in Input) Verdict {
 	slices.SortStableFunc(v.Lines, comparePlaces)
 	v.Lines = slices.CompactFunc(v.Lines, func(a, b Place) bool { return a == b })
 	return v
+}
+
+func (v *Verdict) add(r Result, s *scope) {
+	v.Results = append(v.Results, r)
+	if !r.Met {
+		v.Met = false
+		v.Lines = append(v.Lines, s.missing[r.Metric]...)
+	}
 }
 
 func comparePlaces(a, b Place) int {
@@ -173,62 +194,56 @@ func pick(t coverage.Totals, m Metric) coverage.Ratio {
 
 // scope is what a rule must hold for by itself.
 type scope struct {
-	name    string
 	totals  coverage.Totals
 	missing map[Metric][]Place
 }
 
-func (s *scope) metric(m Metric) coverage.Ratio { return pick(s.totals, m) }
-
-func scopes(r Rule, in Input) []*scope {
-	var order []*scope
-	byName := map[string]*scope{}
-	get := func(name string) *scope {
-		s := byName[name]
+// Add takes a file into account.
+func (j *Judging) Add(f *coverage.File) {
+	r := j.rule
+	if len(r.Where) > 0 && !j.in.Match(r.Where, f.Path) {
+		return
+	}
+	lines := j.in.Changed[f.Path]
+	if r.On == Changed && lines == nil {
+		return
+	}
+	name := func(function int) string {
+		switch r.Each {
+		case Folder:
+			return path.Dir(f.Path)
+		case PerFile:
+			return f.Path
+		case Function:
+			x := f.Functions[outermost(f, function)]
+			return fmt.Sprintf("%s:%d %s", f.Path, x.Span.Start.Line, x.Name)
+		}
+		return "whole"
+	}
+	collect(f, r.On == Changed, lines, func(function int, m Metric, covered bool, p Place) {
+		n := name(function)
+		s := j.scopes[n]
 		if s == nil {
-			s = &scope{name: name, missing: map[Metric][]Place{}}
-			byName[name] = s
-			order = append(order, s)
+			s = &scope{missing: map[Metric][]Place{}}
+			j.scopes[n] = s
 		}
-		return s
-	}
-	for _, f := range in.Files {
-		if len(r.Where) > 0 && !in.Match(r.Where, f.Path) {
-			continue
+		switch m {
+		case Lines:
+			count(&s.totals.Lines, covered)
+		case Branches:
+			count(&s.totals.Branches, covered)
+		case Functions:
+			count(&s.totals.Functions, covered)
 		}
-		lines := in.Changed[f.Path]
-		if r.On == Changed && lines == nil {
-			continue
+		if !covered && j.asks(m) {
+			s.missing[m] = append(s.missing[m], p)
 		}
-		name := func(function int) string {
-			switch r.Each {
-			case Folder:
-				return path.Dir(f.Path)
-			case PerFile:
-				return f.Path
-			case Function:
-				x := f.Functions[outermost(f, function)]
-				return fmt.Sprintf("%s:%d %s", f.Path, x.Span.Start.Line, x.Name)
-			}
-			return "whole"
-		}
-		collect(f, r.On == Changed, lines, func(function int, m Metric, covered bool, p Place) {
-			s := get(name(function))
-			switch m {
-			case Lines:
-				count(&s.totals.Lines, covered)
-			case Branches:
-				count(&s.totals.Branches, covered)
-			case Functions:
-				count(&s.totals.Functions, covered)
-			}
-			if !covered {
-				s.missing[m] = append(s.missing[m], p)
-			}
-		})
-	}
-	slices.SortStableFunc(order, func(a, b *scope) int { return strings.Compare(a.name, b.name) })
-	return order
+	})
+}
+
+// asks tells whether the rule is about a metric.
+func (j *Judging) asks(m Metric) bool {
+	return slices.Contains(j.rule.Hold, m) || slices.ContainsFunc(j.rule.Minimums, func(x Minimum) bool { return x.Metric == m })
 }
 
 func count(r *coverage.Ratio, covered bool) {

@@ -32,9 +32,13 @@ func file(path string) *coverage.File {
 
 func input(set changed.Set) Input {
 	return Input{
-		Files: []*coverage.File{file("fare/fare.go"), file("deck/deck.go")}, Changed: set,
-		Match: func(globs []string, path string) bool { return globs[0] == path },
+		Changed: set,
+		Match:   func(globs []string, path string) bool { return globs[0] == path },
 	}
+}
+
+func files() []*coverage.File {
+	return []*coverage.File{file("fare/fare.go"), file("deck/deck.go")}
 }
 
 func TestJudge(t *testing.T) {
@@ -62,7 +66,7 @@ func TestJudge(t *testing.T) {
 		{"nothing changed", Rule{On: Changed, Each: Whole, Minimums: lines(100)}, changed.Set{}, true, []Result{}, 0},
 		{"functions", Rule{On: All, Each: Whole, Minimums: []Minimum{{Functions, 51}}}, nil, false, []Result{{"whole", Functions, 51, 2, 4, false}}, 2},
 	} {
-		v := Judge(c.rule, input(c.set))
+		v := Judge(c.rule, input(c.set), files())
 		assert.Equal(t, c.met, v.Met, c.name)
 		assert.Equal(t, c.results, v.Results, c.name)
 		assert.Len(t, v.Lines, c.places, c.name)
@@ -72,9 +76,9 @@ func TestJudge(t *testing.T) {
 func TestHold(t *testing.T) {
 	rule := Rule{On: All, Each: Whole, Hold: []Metric{Lines}, Slack: 1}
 	in := input(nil)
-	assert.True(t, Judge(rule, in).Met, "no baseline")
+	assert.True(t, Judge(rule, in, files()).Met, "no baseline")
 	for was, met := range map[coverage.Ratio]bool{{Covered: 50, Total: 100}: true, {Covered: 51, Total: 100}: true, {Covered: 5101, Total: 10000}: false} {
 		in.Baseline = &coverage.Totals{Lines: was}
-		assert.Equal(t, met, Judge(rule, in).Met, "%v", was)
+		assert.Equal(t, met, Judge(rule, in, files()).Met, "%v", was)
 	}
 }

@@ -6,6 +6,8 @@
 // carries it, and everything that reports reads it.
 package site
 
+import "cmp"
+
 // Pos is a place in a source file. Lines and columns are counted from 1;
 // columns count bytes.
 type Pos struct {
@@ -15,6 +17,11 @@ type Pos struct {
 // Before tells whether p stands earlier in the file than q.
 func (p Pos) Before(q Pos) bool {
 	return p.Line < q.Line || p.Line == q.Line && p.Column < q.Column
+}
+
+// Compare orders places by where they stand in a file.
+func (p Pos) Compare(q Pos) int {
+	return cmp.Or(cmp.Compare(p.Line, q.Line), cmp.Compare(p.Column, q.Column))
 }
 
 // Span is a stretch of a source file, from the first byte of Start to the last

@@ -32,12 +32,14 @@ var may = []struct {
 	{"internal/launch", []string{"internal/core", "internal/syntax", "internal/weave", "internal/runtime", "internal/project", "internal/recording"}},
 	{"internal/report/words", []string{"internal/core"}},
 	{"internal/report/shade", nil},
-	{"internal/report", []string{"internal/core", "internal/recording", "internal/reading", "internal/report/words", "internal/report/shade"}},
+	{"internal/report/palette", nil},
+	{"internal/report", []string{"internal/core", "internal/recording", "internal/reading", "internal/report/words", "internal/report/shade", "internal/report/palette"}},
 	{"internal/version", nil},
 	{"samples", nil},
 	{"cmd/thrush", []string{"internal/cli"}},
 	{"internal/cli", []string{"internal", "samples"}},
 	{"internal/bench", []string{"internal"}},
+	{"docs/screenshots/pages", nil},
 }
 
 // never are imports that the core must not have: it reads no files and draws

@@ -84,7 +84,7 @@ func (a *app) explainFile(r *reading.Reader, f *coverage.File, line int) error {
 	} else if err := a.explainLine(f, line, string(text)); err != nil {
 		return err
 	}
-	a.out.Origin(r.Recording.Info, recordingID(r.Recording.Path), f.Loaded)
+	a.out.Origin(r.Recording.Info, r.Recording.ID, f.Loaded)
 	return nil
 }
 

@@ -8,7 +8,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/schollz/progressbar/v3"
 	"github.com/spf13/cobra"
 
 	"thrush/internal/core/coverage"
@@ -179,25 +178,9 @@ func (a *app) prepare(p *project.Project, w weaving, command []string) (*launch.
 		return nil, err
 	}
 	opt.Named = launch.NamesSources(command)
-	var bar *progressbar.ProgressBar
-	start := time.Now()
-	if a.err.Terminal && !a.quiet {
-		opt.Progress = func(done, total int) {
-			if bar == nil && time.Since(start) > 300*time.Millisecond {
-				bar = progressbar.NewOptions(total, progressbar.OptionSetWriter(os.Stderr),
-					progressbar.OptionSetDescription("weaving"), progressbar.OptionClearOnFinish(),
-					progressbar.OptionSetWidth(30), progressbar.OptionShowCount(),
-					progressbar.OptionSetTheme(progressbar.Theme{Saucer: "▮", SaucerPadding: "▯", BarStart: "", BarEnd: ""}))
-			}
-			if bar != nil {
-				_ = bar.Set(done)
-			}
-		}
-	}
+	done := a.bar("weaving", &opt.Progress)
 	prepared, err := launch.Prepare(p, opt)
-	if bar != nil {
-		_ = bar.Finish()
-	}
+	done()
 	if err != nil {
 		return nil, err
 	}
@@ -284,7 +267,7 @@ func (a *app) summary(p *project.Project, rec *recording.Recording, labels []str
 	if err != nil {
 		return err
 	}
-	s := term.Summary{Info: rec.Info, ID: recordingID(rec.Path), Totals: tally.Sum(reading.Items(files)), Items: reading.Items(files)}
+	s := term.Summary{Info: rec.Info, ID: rec.ID, Totals: tally.Sum(reading.Items(files)), Items: reading.Items(files)}
 	s.Gaps = gaps.Find(files)
 	for _, f := range files {
 		if !f.Loaded {

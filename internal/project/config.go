@@ -29,7 +29,8 @@ type Config struct {
 	Skip    []string
 	Waivers []Waiver
 	Gates   []gate.Rule
-	File    string // the file it was read from, or empty
+	Looks   map[string][]string // colours, by what they stand for: one, or one for light and one for dark
+	File    string              // the file it was read from, or empty
 }
 
 // Waiver takes files out of the totals, for a reason and maybe for a time.
@@ -74,7 +75,8 @@ type wireConfig struct {
 		Reason string          `toml:"reason"`
 		Until  *toml.LocalDate `toml:"until"`
 	} `toml:"waiver"`
-	Gate []wireGate `toml:"gate"`
+	Gate  []wireGate `toml:"gate"`
+	Looks wireLooks  `toml:"looks"`
 }
 
 type wireGate struct {
@@ -161,6 +163,11 @@ func (c *Config) parse(text []byte) error {
 		}
 		c.Gates = append(c.Gates, rule)
 	}
+	looks, key, err := w.Looks.read()
+	if err != nil {
+		return p.fail("looks", 0, key, err.Error())
+	}
+	c.Looks = looks
 	return nil
 }
 

@@ -123,6 +123,9 @@ func (r *Reader) Source(path string) (text []byte, same bool, err error) {
 	if i < 0 {
 		return nil, false, fmt.Errorf("%s is not in the recording", path)
 	}
+	if !filepath.IsLocal(filepath.FromSlash(path)) {
+		return nil, false, fmt.Errorf("%s lies outside the project", path)
+	}
 	text, err = os.ReadFile(filepath.Join(r.Project.Root, filepath.FromSlash(path)))
 	if err != nil {
 		return nil, false, err

@@ -226,6 +226,7 @@ func (e *DamagedError) Error() string {
 // they are asked for.
 type Recording struct {
 	Path string
+	ID   string // as ID gives it
 	Info Info
 
 	index  []entry
@@ -298,7 +299,7 @@ func Decode(path string, data []byte) (*Recording, error) {
 		blocks[kind] = out
 		at = body + int(stored)
 	}
-	r := &Recording{Path: path, tables: blocks[blockTables], counts: blocks[blockCounts]}
+	r := &Recording{Path: path, ID: ID(data), tables: blocks[blockTables], counts: blocks[blockCounts]}
 	if err := Unmarshal(blocks[blockInfo], &r.Info); err != nil {
 		return damaged("its description cannot be read: %v", err)
 	}

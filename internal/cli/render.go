@@ -1,0 +1,175 @@
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"runtime"
+	"time"
+
+	"github.com/schollz/progressbar/v3"
+	"github.com/spf13/cobra"
+
+	"thrush/internal/project"
+	"thrush/internal/reading"
+	"thrush/internal/report/pages"
+	"thrush/internal/report/palette"
+	"thrush/internal/report/words"
+)
+
+type renderFlags struct {
+	to, single, since, diff, against string
+	open                             bool
+}
+
+func (a *app) renderCommand() *cobra.Command {
+	var f renderFlags
+	c := &cobra.Command{
+		Use:   "render --to FOLDER | --single FILE [RECORDING]",
+		Short: "Draw pages to open in a browser",
+		Long: `Draws a recording as pages: an overview with the gates' verdict, what to test
+next, a map and a table, and the source of each file with what ran. They open
+straight from the disk and need nothing from elsewhere, so the folder can be
+kept by a pipeline or put on a web server as it is.
+
+The folder must be new, empty, or of an earlier render: then pages that are no
+longer needed are removed. Other files are never touched.`,
+		Example: `  thrush render --to report --open
+  thrush render --to report --since main --against baseline.thrush
+  thrush render --single report.html`,
+		Args: cobra.MaximumNArgs(1),
+		RunE: func(c *cobra.Command, args []string) error { return a.render(f, first(args)) },
+	}
+	c.Flags().StringVar(&f.to, "to", "", "draw into this `folder`")
+	c.Flags().StringVar(&f.single, "single", "", "draw into this one `file`, to send to somebody")
+	c.Flags().StringVar(&f.since, "since", "", "mark what changed since this git `ref` was left, and judge the gates on it")
+	c.Flags().StringVar(&f.diff, "diff", "", "take what changed from this unified diff `file`, - for standard input")
+	c.Flags().StringVar(&f.against, "against", "", "show the change against this `recording`")
+	c.Flags().BoolVar(&f.open, "open", false, "open the report in the browser, where there is a desktop")
+	return c
+}
+
+func (a *app) render(f renderFlags, name string) error {
+	if (f.to == "") == (f.single == "") {
+		return usage("say where to draw: --to FOLDER, or --single FILE")
+	}
+	r, err := a.reader(name)
+	if err != nil {
+		return err
+	}
+	if r.Recording.Len() == 0 {
+		return a.hasData(r, 0)
+	}
+	o, err := a.pageOptions(f, r)
+	if err != nil {
+		return err
+	}
+	draw, where := pages.ToFolder, f.to
+	if f.single != "" {
+		draw, where = pages.ToFile, f.single
+	}
+	if !filepath.IsAbs(where) {
+		where = filepath.Join(a.dir, where)
+	}
+	done := a.bar("drawing", &o.Progress)
+	result, err := draw(r, where, o)
+	done()
+	if err != nil {
+		if errors.Is(err, pages.ErrForeign) {
+			return usage("%s", err)
+		}
+		return usage("the report cannot be written: %s", err)
+	}
+	if result.Stale > 0 {
+		a.warn("%s no longer as recorded: the pages show numbers without the text; record again to see it", words.Plural(result.Stale, "file is", "files are"))
+	}
+	a.say("drew %s", words.Plural(result.Pages, "page", "pages"))
+	fmt.Fprintln(a.out, words.Safe(shortest(a.dir, result.First)))
+	if f.open {
+		a.openPage(result.First)
+	}
+	return nil
+}
+
+// pageOptions gathers what the pages show besides the recording.
+func (a *app) pageOptions(f renderFlags, r *reading.Reader) (o pages.Options, err error) {
+	p := r.Project
+	o = pages.Options{Palette: palette.Default().With(p.Config.Looks), Rules: p.Config.Gates, Match: project.MatchAny, Since: f.since}
+	for _, weak := range o.Palette.Weak() {
+		a.warn("%s: looks.%s", project.ConfigName, weak)
+	}
+	switch {
+	case f.since != "" && f.diff != "":
+		return o, usage("--since and --diff both say what changed; give one of them")
+	case f.since != "":
+		o.Changed, _, err = changedSince(p, f.since)
+	case f.diff != "":
+		o.Changed, err = a.readDiff(p, f.diff)
+	}
+	if err != nil {
+		return o, err
+	}
+	if o.Changed != nil {
+		keep := func(path string) bool { return o.Changed[path] != nil }
+		if err := a.upToDate(r, o.Changed, keep); err != nil {
+			return o, err
+		}
+	}
+	if f.against != "" {
+		o.Against, err = a.reader(f.against)
+	}
+	return o, err
+}
+
+// bar shows how far something has come, on a terminal and if it takes a while.
+func (a *app) bar(what string, progress *func(done, total int)) (finish func()) {
+	if !a.err.Terminal || a.quiet {
+		return func() {}
+	}
+	var bar *progressbar.ProgressBar
+	start := time.Now()
+	*progress = func(done, total int) {
+		if bar == nil && time.Since(start) > 300*time.Millisecond {
+			bar = progressbar.NewOptions(total, progressbar.OptionSetWriter(os.Stderr),
+				progressbar.OptionSetDescription(what), progressbar.OptionClearOnFinish(),
+				progressbar.OptionSetWidth(30), progressbar.OptionShowCount(),
+				progressbar.OptionSetTheme(progressbar.Theme{Saucer: "▮", SaucerPadding: "▯", BarStart: "", BarEnd: ""}))
+		}
+		if bar != nil {
+			_ = bar.Set(done)
+		}
+	}
+	return func() {
+		if bar != nil {
+			_ = bar.Finish()
+		}
+	}
+}
+
+// shortest is a path from a folder, if that is in it, or else the path itself.
+func shortest(dir, path string) string {
+	if rel, err := filepath.Rel(dir, path); err == nil && filepath.IsLocal(rel) {
+		return rel
+	}
+	return path
+}
+
+// openPage opens a page as the desktop does. Where there is none, the path that
+// was printed has to do.
+func (a *app) openPage(path string) {
+	opener := "xdg-open"
+	switch {
+	case runtime.GOOS == "darwin":
+		opener = "open"
+	case runtime.GOOS == "windows":
+		opener = "explorer"
+	case os.Getenv("DISPLAY") == "" && os.Getenv("WAYLAND_DISPLAY") == "":
+		a.say("there is no desktop here to open it on")
+		return
+	}
+	if err := exec.Command(opener, path).Start(); err != nil {
+		a.warn("the report could not be opened: %s", err)
+	}
+}

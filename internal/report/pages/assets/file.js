@@ -1,0 +1,170 @@
+// The page of a file: from gap to gap, what a line is made of, and the small map
+// beside the source.
+
+let facts, chosen, gaps, atGap; // gaps: from line, to line, what is missing
+
+function bootFile() {
+  facts = data();
+  chosen = null;
+  atGap = -1;
+  gaps = facts.gaps;
+  const table = $("source");
+  document.querySelector(".travel").hidden = !gaps.length;
+  if (gaps.length) {
+    $("gap").textContent = gaps.length === 1 ? "1 gap" : `${gaps.length} gaps`;
+    $("following").addEventListener("click", () => travel(1));
+    $("previous").addEventListener("click", () => travel(-1));
+  }
+  keys.set("n", ["next gap", () => travel(1)]);
+  keys.set("p", ["previous gap", () => travel(-1)]);
+  keys.set("j", ["next line of code", () => step(1)]);
+  keys.set("k", ["previous line of code", () => step(-1)]);
+  keys.set("d", ["details of the line", () => chosen && toggle(chosen)]);
+  keys.set("]", ["next file", () => document.querySelector("a[rel=next]")?.click()]);
+  keys.set("[", ["previous file", () => document.querySelector("a[rel=prev]")?.click()]);
+  table.addEventListener("click", clicked);
+  table.addEventListener("keydown", (e) => {
+    if (e.target !== table) return;
+    if (e.key === "Enter" && chosen) { e.preventDefault(); toggle(chosen); }
+    if (e.key === "ArrowDown" || e.key === "ArrowUp") { e.preventDefault(); step(e.key === "ArrowDown" ? 1 : -1); }
+  });
+  fromAddress();
+  bootStrip();
+}
+
+addEventListener("hashchange", () => { if ($("source")) fromAddress(); });
+
+function fromAddress() {
+  const row = /^L\d+$/.test(part()) && document.getElementById(part());
+  if (!row) return;
+  choose(row);
+  row.scrollIntoView({ block: "center" });
+}
+
+const lineOf = (row) => Number(row.id.slice(1));
+
+function travel(by) {
+  if (!gaps.length) return;
+  // After a jump elsewhere, travel goes on from there.
+  if (chosen && gaps[atGap]?.[0] !== lineOf(chosen)) {
+    const after = gaps.findIndex(([from]) => from > lineOf(chosen));
+    atGap = after < 0 ? gaps.length : after;
+    if (by > 0) atGap--;
+    else if (gaps[atGap - 1]?.[0] === lineOf(chosen)) atGap--;
+  }
+  atGap = (atGap + by + gaps.length) % gaps.length;
+  const [from, to, what] = gaps[atGap];
+  const row = $("L" + from);
+  choose(row);
+  setPart(row.id);
+  row.scrollIntoView({ block: "center", behavior: matchMedia("(prefers-reduced-motion: reduce)").matches ? "auto" : "smooth" });
+  $("gap").textContent = `gap ${atGap + 1} of ${gaps.length}`;
+  say(`gap ${atGap + 1} of ${gaps.length}, ${from === to ? "line " + from : `lines ${from} to ${to}`}: ${what}`);
+}
+
+function step(by) {
+  const rows = [...document.querySelectorAll("tr.n, tr.p, tr.f, tr.w")];
+  const at = chosen ? rows.findIndex((r) => lineOf(r) >= lineOf(chosen)) : by > 0 ? -1 : 0;
+  const exact = chosen && rows[at] === chosen;
+  const row = rows[exact || by < 0 || !chosen ? at + by : at];
+  if (!row) return;
+  choose(row);
+  setPart(row.id);
+  row.scrollIntoView({ block: "nearest" });
+  say(`line ${lineOf(row)}, ${state(row)}: ${row.cells[2].textContent.trim()}`);
+}
+
+function choose(row) {
+  chosen?.classList.remove("here");
+  chosen = row;
+  row.classList.add("here");
+}
+
+function clicked(event) {
+  const row = event.target.closest("tr[id]");
+  if (!row || event.target.closest("a")) return;
+  if (event.target.closest("button")) { choose(row); toggle(row); return; }
+  if (event.target.closest("th")) {
+    choose(row);
+    setPart(row.id);
+    if (row.className.match(/[fpnw]/)) toggle(row);
+  }
+}
+
+function state(row) {
+  const word = [..."fpnw"].find((c) => row.classList.contains(c));
+  return { f: "full", p: "part", n: "none", w: "waived" }[word] || "not code";
+}
+
+const meaning = {
+  full: "all that begins here ran, every way",
+  part: "it counts as a line that ran, but not all of it did, or not every way",
+  none: "nothing that begins here ran",
+  waived: "it is not in the totals",
+};
+
+// toggle opens or closes the details of a line.
+function toggle(row) {
+  const button = row.querySelector("button");
+  if (row.nextElementSibling?.classList.contains("details")) {
+    row.nextElementSibling.remove();
+    button?.setAttribute("aria-expanded", "false");
+    return;
+  }
+  if (state(row) === "not code") return;
+  button?.setAttribute("aria-expanded", "true");
+  row.after(make("tr", { className: "details" }, make("td", { colSpan: 4 }, details(row))));
+}
+
+function details(row) {
+  const line = lineOf(row), fact = facts.lines[line] || {}, what = state(row);
+  const box = make("div", {}, make("p", {}, make("i", { className: "mark " + what[0] }), ` ${what}: ${meaning[what]}`));
+  const count = row.cells[1].title || row.cells[1].textContent;
+  if (fact.begins) {
+    const list = make("table");
+    for (const [name, times] of fact.begins) list.append(make("tr", {}, make("th", { scope: "row" }, name), make("td", {}, times)));
+    box.append(list);
+  } else box.append(make("p", {}, count === "0" ? "one statement begins here; it never began" : `one statement begins here; count ${count}`));
+  for (const d of fact.decisions || []) {
+    const list = make("table", { className: "decision" }, make("caption", {}, `${d.kind}, column ${d.column}: ${d.outcomes.length} ways`));
+    for (const [label, times] of d.outcomes) {
+      list.append(make("tr", { className: times === "never" ? "never" : "" },
+        make("td", {}, make("i", { className: "mark " + (times === "never" ? "n" : "f") })), make("th", { scope: "row" }, label), make("td", {}, times)));
+    }
+    box.append(list);
+  }
+  for (const [from, to, reason] of facts.waivers) {
+    if (from <= line && line <= to) box.append(make("p", {}, `waived: ${reason}`));
+  }
+  if (count !== "0") {
+    box.append(make("p", { className: "faint" }, facts.labels.length ? `reached by ${facts.labels.join(", ")} (recording ${facts.recording})` : `reached by recording ${facts.recording}`));
+  }
+  return box;
+}
+
+// bootStrip keeps the small map in step with the window.
+function bootStrip() {
+  const strip = document.querySelector(".strip"), table = $("source"), view = $("view");
+  const follow = () => {
+    if (!table.isConnected) return;
+    const box = table.getBoundingClientRect();
+    const top = Math.max(0, -box.top) / box.height, bottom = Math.min(box.height, innerHeight - box.top) / box.height;
+    view.style.top = `${100 * top}%`;
+    view.style.height = `${100 * Math.max(0.01, bottom - top)}%`;
+  };
+  addEventListener("scroll", follow, { passive: true });
+  addEventListener("resize", follow);
+  follow();
+  const rows = document.querySelectorAll("tr[id]");
+  const go = (e) => {
+    const box = strip.getBoundingClientRect();
+    const at = Math.floor((e.clientY - box.top) / box.height * rows.length);
+    rows[Math.max(0, Math.min(rows.length - 1, at))]?.scrollIntoView({ block: "center" });
+  };
+  strip.addEventListener("pointerdown", (e) => {
+    go(e);
+    strip.setPointerCapture(e.pointerId);
+    strip.onpointermove = go;
+  });
+  strip.addEventListener("pointerup", () => { strip.onpointermove = null; });
+}

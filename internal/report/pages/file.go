@@ -1,0 +1,256 @@
+package pages
+
+import (
+	"encoding/json"
+	"fmt"
+	"html/template"
+	"path"
+	"slices"
+	"strings"
+
+	"thrush/internal/core/coverage"
+	"thrush/internal/core/gaps"
+	"thrush/internal/report/shade"
+	"thrush/internal/report/words"
+)
+
+// filePage draws the page of a file. text is nil if it is not the text that was
+// recorded.
+func (b *book) filePage(f *coverage.File, found []gaps.Gap, text []byte, same bool) ([]byte, error) {
+	l := b.link.from(b.pageNames[b.pageOf[f.Path]])
+	w := linesWriter{file: f, notes: words.Notes(f), begins: map[int]bool{}}
+	if set := b.opt.Changed[f.Path]; set != nil {
+		w.changed = set.Has
+	}
+	count := f.LineCount
+	if same {
+		w.source = sourceLines(text)
+		w.shaded = shade.Lines(f.Path, w.source)
+		count = max(count, len(w.source))
+	}
+	facts := lineFacts(f)
+	for n := range facts.Lines {
+		w.begins[n] = true
+	}
+	for _, g := range found {
+		facts.Gaps = append(facts.Gaps, [3]any{g.Line, g.EndLine, words.Safe(g.What)})
+	}
+	slices.SortStableFunc(facts.Gaps, func(a, b [3]any) int { return a[0].(int) - b[0].(int) })
+	facts.Labels, facts.Recording = safeAll(b.labels), b.reader.Recording.ID
+	data, err := json.Marshal(facts)
+	if err != nil {
+		return nil, err
+	}
+	w.out = make([]byte, 0, 96*count+2*len(text))
+	return render("file", map[string]any{
+		"Link": l, "Path": words.Safe(f.Path), "Crumbs": crumbs(f.Path), "Name": words.Safe(path.Base(f.Path)), "Same": same,
+		"Metrics": b.fileMetrics(f), "Waived": f.Totals.WaivedLines, "Loaded": f.Loaded,
+		"Waivers": f.Waivers, "Outline": outline(f), "Strip": strip(f, w.changed, count), "LineCount": count,
+		"Since": b.opt.Since, "Changed": w.changed != nil, "Before": b.beside(f.Path, -1), "After": b.beside(f.Path, 1),
+		"Lines": template.HTML(w.all(count)), "Data": template.JS(data),
+	})
+}
+
+// beside is the path of the file before or after another, or empty.
+func (b *book) beside(path string, by int) string {
+	i := b.pageOf[path] + by
+	if i < 0 || i >= b.reader.Recording.Len() {
+		return ""
+	}
+	return b.reader.Recording.Name(i)
+}
+
+type crumb struct{ Name, Folder string }
+
+// crumbs are the folders that a file is in.
+func crumbs(p string) []crumb {
+	var out []crumb
+	elements := strings.Split(p, "/")
+	for i := range elements[:len(elements)-1] {
+		out = append(out, crumb{words.Safe(elements[i]), strings.Join(elements[:i+1], "/") + "/"})
+	}
+	return out
+}
+
+// metric is a total as it is drawn.
+type metric struct {
+	Name, Part string // Part is where on the page about counting it is explained
+	Ratio      coverage.Ratio
+	Was        *coverage.Ratio
+}
+
+func metrics(now coverage.Totals, was *coverage.Totals) []metric {
+	all := func(t coverage.Totals) []coverage.Ratio {
+		return []coverage.Ratio{t.Lines, t.Branches, t.Functions, t.Conditions}
+	}
+	var out []metric
+	for i, r := range all(now) {
+		if r.Total == 0 && i > 0 {
+			continue
+		}
+		name := []string{"lines", "branches", "functions", "conditions"}[i]
+		m := metric{Name: name, Part: name, Ratio: r}
+		if was != nil {
+			m.Was = &all(*was)[i]
+		}
+		out = append(out, m)
+	}
+	return out
+}
+
+func (b *book) fileMetrics(f *coverage.File) []metric {
+	if b.baseline == nil {
+		return metrics(f.Totals, nil)
+	}
+	if was, ok := b.baseline.files[f.Path]; ok {
+		return metrics(f.Totals, &was)
+	}
+	return metrics(f.Totals, nil)
+}
+
+// outlined is a function in the outline of a file.
+type outlined struct {
+	Name    string
+	Line    int
+	State   string
+	Lines   coverage.Ratio
+	Calls   string
+	Literal bool
+}
+
+func outline(f *coverage.File) []outlined {
+	out := make([]outlined, 0, len(f.Functions))
+	for _, fn := range f.Functions {
+		o := outlined{words.Safe(fn.Name), fn.Span.Start.Line, "full", fn.Totals.Lines, "called " + words.Often(fn.Count), fn.Literal}
+		t := fn.Totals
+		switch {
+		case fn.Waived:
+			o.State, o.Calls = "waived", "waived"
+		case fn.Count == 0:
+			o.State, o.Calls = "none", "never called"
+		case t.Lines.Missing() > 0 || t.Branches.Missing() > 0:
+			o.State = "part"
+		}
+		out = append(out, o)
+	}
+	slices.SortStableFunc(out, func(a, b outlined) int { return a.Line - b.Line })
+	return out
+}
+
+// stretch is a run of lines in the small map of a file.
+type stretch struct {
+	Class       string
+	From, Lines int
+}
+
+// mostStretches bounds the small map of a file; a screen has no more rows.
+const mostStretches = 800
+
+// strip gives the small map of a file: what is left to do, by where it stands. In
+// a long file several lines share a row, which then shows the worst of them.
+func strip(f *coverage.File, changed func(int) bool, count int) []stretch {
+	step := max(1, (count+mostStretches-1)/mostStretches)
+	rank := map[coverage.State]int{coverage.None: 3, coverage.Part: 2, coverage.Waived: 1}
+	rows := make([]coverage.State, count/step+1)
+	for _, l := range f.Lines {
+		if i := (l.Number - 1) / step; i < len(rows) && rank[l.State] > rank[rows[i]] {
+			rows[i] = l.State
+		}
+	}
+	var out []stretch
+	put := func(class string, row int) {
+		if n := len(out); n > 0 && out[n-1].Class == class && out[n-1].From+out[n-1].Lines == row*step {
+			out[n-1].Lines += step
+			return
+		}
+		out = append(out, stretch{class, row * step, step})
+	}
+	for i, s := range rows {
+		if rank[s] > 0 {
+			put(classes[s], i)
+		}
+	}
+	if changed != nil {
+		for i := range rows {
+			for n := i*step + 1; n <= min(count, (i+1)*step); n++ {
+				if changed(n) {
+					put("c", i)
+					break
+				}
+			}
+		}
+	}
+	return out
+}
+
+// pageFacts is what a file's page knows besides what is drawn: it is shown when a
+// line is opened.
+type pageFacts struct {
+	Recording string            `json:"recording"`
+	Labels    []string          `json:"labels"`
+	Lines     map[int]*lineFact `json:"lines"`
+	Waivers   [][3]any          `json:"waivers"`
+	Gaps      [][3]any          `json:"gaps"` // from line, to line, what is missing
+}
+
+// lineFact is what begins on a line, in words.
+type lineFact struct {
+	Begins    [][2]string    `json:"begins,omitempty"` // what, how often
+	Decisions []decisionFact `json:"decisions,omitempty"`
+}
+
+type decisionFact struct {
+	Kind     string      `json:"kind"`
+	Column   int         `json:"column"`
+	Outcomes [][2]string `json:"outcomes"` // label, how often
+}
+
+// lineFacts gathers what there is to tell of lines beyond their count: of those
+// on which a decision stands, more than one thing begins, or a function does.
+func lineFacts(f *coverage.File) pageFacts {
+	out := pageFacts{Lines: map[int]*lineFact{}, Waivers: [][3]any{}, Gaps: [][3]any{}}
+	at := func(n int) *lineFact {
+		if out.Lines[n] == nil {
+			out.Lines[n] = &lineFact{}
+		}
+		return out.Lines[n]
+	}
+	for _, fn := range f.Functions {
+		l := at(fn.Span.Start.Line)
+		l.Begins = append(l.Begins, [2]string{"function " + words.Safe(fn.Name), "called " + words.Often(fn.Count)})
+	}
+	each := map[int]int{}
+	for _, s := range f.Statements {
+		each[s.Span.Start.Line]++
+	}
+	for _, d := range f.Decisions {
+		l := at(d.Pos.Line)
+		fact := decisionFact{Kind: d.Kind, Column: d.Pos.Column}
+		for _, o := range d.Outcomes {
+			fact.Outcomes = append(fact.Outcomes, [2]string{words.Safe(o.Label), words.Often(o.Count)})
+		}
+		l.Decisions = append(l.Decisions, fact)
+	}
+	for _, s := range f.Statements {
+		n := s.Span.Start.Line
+		if each[n] > 1 || out.Lines[n] != nil {
+			what := fmt.Sprintf("statement, column %d", s.Span.Start.Column)
+			if s.Span.LastLine() > n {
+				what += fmt.Sprintf(", to line %d", s.Span.LastLine())
+			}
+			at(n).Begins = append(at(n).Begins, [2]string{what, words.Began(s.Count)})
+		}
+	}
+	for _, w := range f.Waivers {
+		out.Waivers = append(out.Waivers, [3]any{w.Line, w.EndLine, words.Safe(w.Reason)})
+	}
+	return out
+}
+
+func safeAll(list []string) []string {
+	out := make([]string, len(list))
+	for i, s := range list {
+		out[i] = words.Safe(s)
+	}
+	return out
+}

@@ -1,0 +1,160 @@
+package pages
+
+import (
+	"bytes"
+	"html"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"thrush/internal/core/coverage"
+	"thrush/internal/report/shade"
+	"thrush/internal/report/words"
+)
+
+const (
+	chunkLines   = 100  // lines that a browser lays out together, when they come into view
+	longestShown = 4000 // bytes of a line; the rest is told of
+)
+
+// sourceLines are the lines of a file, made harmless, without their ends.
+func sourceLines(text []byte) []string {
+	text = bytes.TrimPrefix(text, []byte("\ufeff"))
+	lines := strings.Split(strings.TrimSuffix(string(text), "\n"), "\n")
+	for i, l := range lines {
+		lines[i] = words.Safe(strings.TrimSuffix(l, "\r"))
+	}
+	return lines
+}
+
+// linesWriter writes the rows of a source table. Rows are most of the bytes of a
+// report, so they are written by hand and as short as HTML allows:
+//
+//	<tr id=L12 class=n><th>12<td>0<td>	<b>return</b> nil<td>never true
+type linesWriter struct {
+	out     []byte
+	file    *coverage.File
+	shaded  [][]shade.Piece
+	notes   map[int][]string
+	begins  map[int]bool // lines with more to tell than their count
+	changed func(line int) bool
+	source  []string
+}
+
+func (w *linesWriter) all(count int) []byte {
+	at := 0
+	for n := 1; n <= count; n++ {
+		if (n-1)%chunkLines == 0 {
+			w.out = append(w.out, "<tbody>\n"...)
+		}
+		var l coverage.Line
+		if at < len(w.file.Lines) && w.file.Lines[at].Number == n {
+			l = w.file.Lines[at]
+			at++
+		}
+		w.line(n, l)
+	}
+	return w.out
+}
+
+// classes are the short names of states in the pages' style.
+var classes = map[coverage.State]string{coverage.Full: "f", coverage.Part: "p", coverage.None: "n", coverage.Waived: "w"}
+
+func (w *linesWriter) line(n int, l coverage.Line) {
+	class := classes[l.State]
+	if w.changed != nil && w.changed(n) {
+		class = strings.TrimSpace(class + " c")
+	}
+	w.out = append(w.out, "<tr id=L"...)
+	w.out = strconv.AppendInt(w.out, int64(n), 10)
+	switch {
+	case strings.Contains(class, " "):
+		w.out = append(w.out, ` class="`+class+`"`...)
+	case class != "":
+		w.out = append(w.out, " class="+class...)
+	}
+	w.out = append(w.out, "><th>"...)
+	w.out = strconv.AppendInt(w.out, int64(n), 10)
+	w.count(l)
+	w.out = append(w.out, "<td>"...)
+	if n <= len(w.shaded) {
+		w.code(w.shaded[n-1])
+	}
+	if said := w.notes[n]; len(said) > 0 {
+		w.out = append(w.out, "<td>"...)
+		for i, s := range said {
+			if i > 0 {
+				w.out = append(w.out, "<br>"...)
+			}
+			text := ""
+			if n <= len(w.source) {
+				text = w.source[n-1]
+			}
+			w.text(words.Safe(words.Brief(s, text)))
+		}
+	}
+	w.out = append(w.out, '\n')
+}
+
+// count writes how often a line ran, the exact number as a title where it is cut.
+func (w *linesWriter) count(l coverage.Line) {
+	if l.State == coverage.NotCode {
+		w.out = append(w.out, "<td>"...)
+		return
+	}
+	short := words.Count(w.file, l)
+	w.out = append(w.out, "<td"...)
+	if l.Count >= 100_000 && w.file.Keep.String() != "hits" {
+		w.out = append(w.out, ` title="`+words.Number(l.Count)+`"`...)
+	}
+	w.out = append(w.out, '>')
+	if w.begins[l.Number] {
+		w.out = append(w.out, "<button tabindex=-1 aria-expanded=false>"+short+"</button>"...)
+		return
+	}
+	w.out = append(w.out, short...)
+}
+
+// tags are the elements for what is set apart in source text.
+var tags = map[shade.Class]string{shade.Keyword: "b", shade.Comment: "i", shade.Text: "q", shade.Number: "u"}
+
+func (w *linesWriter) code(pieces []shade.Piece) {
+	left := longestShown
+	for i, p := range pieces {
+		text := p.Text
+		if len(text) > left {
+			cut := left
+			for cut > 0 && !utf8.RuneStart(text[cut]) {
+				cut--
+			}
+			text = text[:cut]
+		}
+		left -= len(text)
+		if tag := tags[p.Class]; tag != "" {
+			w.out = append(w.out, '<')
+			w.out = append(w.out, tag...)
+			w.out = append(w.out, '>')
+			w.text(text)
+			w.out = append(w.out, "</"...)
+			w.out = append(w.out, tag...)
+			w.out = append(w.out, '>')
+		} else {
+			w.text(text)
+		}
+		if len(text) < len(p.Text) {
+			rest := len(p.Text) - len(text)
+			for _, more := range pieces[i+1:] {
+				rest += len(more.Text)
+			}
+			w.out = append(w.out, " <em>… and "+words.Plural(rest, "byte", "bytes")+" more on this line</em>"...)
+			return
+		}
+	}
+}
+
+func (w *linesWriter) text(s string) {
+	if strings.ContainsAny(s, `<>&"'`) {
+		s = html.EscapeString(s)
+	}
+	w.out = append(w.out, s...)
+}

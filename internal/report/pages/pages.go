@@ -1,0 +1,222 @@
+// Package pages draws a recording as pages that open in a browser straight from
+// the disk: an overview, the functions, and each file's source with what ran.
+// Nothing on them is loaded from elsewhere, and text from outside stays text.
+package pages
+
+import (
+	"strings"
+
+	"thrush/internal/core/changed"
+	"thrush/internal/core/coverage"
+	"thrush/internal/core/gaps"
+	"thrush/internal/core/gate"
+	"thrush/internal/reading"
+	"thrush/internal/recording"
+	"thrush/internal/report/palette"
+)
+
+// Options say what to draw besides the recording itself.
+type Options struct {
+	Palette palette.Palette
+	Rules   []gate.Rule
+	Match   func(globs []string, path string) bool
+	// Changed are the changed lines, and Since says since when; nil and empty if
+	// nobody asked.
+	Changed changed.Set
+	Since   string
+	Against *reading.Reader // the recording to compare with, or nil
+	// Progress is told how many of how many files are drawn; it may be nil.
+	Progress func(done, total int)
+}
+
+// Result says what was drawn.
+type Result struct {
+	First string // the file to open
+	Pages int
+	Stale int // files whose text is no longer what was recorded
+}
+
+// ToFolder draws a report as a folder of pages. The folder must be new, empty,
+// or of an earlier report.
+func ToFolder(r *reading.Reader, dir string, o Options) (Result, error) {
+	b := newBook(r, o, linker{})
+	all := append([]string{"index.html", "functions.html", "how.html", styleName, scriptName}, b.pageNames...)
+	f, err := openFolder(dir, all)
+	if err != nil {
+		return Result{}, err
+	}
+	defer f.close()
+	put := func(p page) error {
+		text, err := p.whole(b)
+		if err != nil {
+			return err
+		}
+		return f.write(p.name, text)
+	}
+	if err := b.draw(put); err != nil {
+		return Result{}, err
+	}
+	for name, text := range map[string]string{styleName: style(o.Palette), scriptName: script()} {
+		if err := f.write(name, []byte(text)); err != nil {
+			return Result{}, err
+		}
+	}
+	return Result{First: dir + "/index.html", Pages: len(all) - 2, Stale: b.stale}, f.finish()
+}
+
+// book is a report while it is drawn: what the pages of files leave behind for
+// the pages about all of them.
+type book struct {
+	reader    *reading.Reader
+	opt       Options
+	link      linker
+	pageNames []string       // of the files, in the order of their paths
+	pageOf    map[string]int // index of a path's page
+	labels    []string
+
+	files     []fileFacts
+	functions []functionFacts
+	gaps      []gaps.Gap
+	totals    coverage.Totals
+	waivers   []waiverFacts
+	judgings  []*gate.Judging
+	baseline  *baseline
+	stale     int
+}
+
+// fileFacts is what the overview knows of a file.
+type fileFacts struct {
+	path    string
+	totals  coverage.Totals
+	gaps    int
+	loaded  bool
+	changed bool
+}
+
+// functionFacts is what the list of functions knows of one.
+type functionFacts struct {
+	file   int
+	name   string
+	line   int
+	count  uint64
+	waived bool
+	totals coverage.Totals
+}
+
+type waiverFacts struct {
+	path          string
+	line, endLine int
+	whole         bool
+	reason        string
+}
+
+// baseline is what another recording says.
+type baseline struct {
+	info   recording.Info
+	id     string
+	totals coverage.Totals
+	files  map[string]coverage.Totals
+}
+
+func newBook(r *reading.Reader, o Options, l linker) *book {
+	b := &book{reader: r, opt: o, link: l, pageOf: map[string]int{}}
+	taken := names{}
+	for i := range r.Recording.Len() {
+		path := r.Recording.Name(i)
+		b.pageOf[path] = i
+		b.pageNames = append(b.pageNames, taken.page(path))
+	}
+	b.link.book = b
+	b.labels = r.Recording.Info.Labels
+	return b
+}
+
+// page is one page, with its main part drawn.
+type page struct {
+	name  string // of its file, from the report's folder
+	title string
+	main  []byte
+}
+
+// draw draws all pages: those of the files first, then those about them all.
+func (b *book) draw(put func(page) error) error {
+	if err := b.readBaseline(); err != nil {
+		return err
+	}
+	in := gate.Input{Changed: b.opt.Changed, Match: b.opt.Match}
+	if b.baseline != nil {
+		in.Baseline = &b.baseline.totals
+	}
+	for _, rule := range b.opt.Rules {
+		b.judgings = append(b.judgings, gate.Begin(rule, in))
+	}
+	type drawn struct {
+		page page
+		file *coverage.File
+		gaps []gaps.Gap
+		text bool
+	}
+	done := 0
+	err := reading.Each(b.reader, nil, func(f *coverage.File) (drawn, error) {
+		text, same, err := b.reader.Source(f.Path)
+		if err != nil || !same {
+			text = nil
+		}
+		found := gaps.In(f)
+		main, err := b.filePage(f, found, text, err == nil && same)
+		return drawn{page{b.pageNames[b.pageOf[f.Path]], f.Path, main}, f, found, same}, err
+	}, func(d drawn) error {
+		b.note(d.file, d.gaps)
+		if !d.text {
+			b.stale++
+		}
+		if done++; b.opt.Progress != nil {
+			b.opt.Progress(done, len(b.pageNames))
+		}
+		return put(d.page)
+	})
+	if err != nil {
+		return err
+	}
+	gaps.Rank(b.gaps)
+	for _, draw := range []func() (page, error){b.overview, b.functionsPage, b.howPage} {
+		p, err := draw()
+		if err == nil {
+			err = put(p)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// note keeps what the pages about all files need of one.
+func (b *book) note(f *coverage.File, found []gaps.Gap) {
+	for _, j := range b.judgings {
+		j.Add(f)
+	}
+	b.totals = b.totals.Add(f.Totals)
+	b.gaps = append(b.gaps, found...)
+	b.files = append(b.files, fileFacts{f.Path, f.Totals, len(found), f.Loaded, b.opt.Changed[f.Path] != nil})
+	for _, fn := range f.Functions {
+		b.functions = append(b.functions, functionFacts{len(b.files) - 1, strings.Clone(fn.Name), fn.Span.Start.Line, fn.Count, fn.Waived, fn.Totals})
+	}
+	for _, w := range f.Waivers {
+		b.waivers = append(b.waivers, waiverFacts{f.Path, w.Line, w.EndLine, w.Line == 1 && w.EndLine >= f.LineCount, w.Reason})
+	}
+}
+
+func (b *book) readBaseline() error {
+	if b.opt.Against == nil {
+		return nil
+	}
+	rec := b.opt.Against.Recording
+	b.baseline = &baseline{info: rec.Info, id: rec.ID, files: map[string]coverage.Totals{}}
+	return reading.Each(b.opt.Against, nil, func(f *coverage.File) (*coverage.File, error) { return f, nil },
+		func(f *coverage.File) error {
+			b.baseline.files[f.Path] = f.Totals
+			b.baseline.totals = b.baseline.totals.Add(f.Totals)
+			return nil
+		})
+}

@@ -16,9 +16,10 @@ import (
 	"github.com/rogpeppe/go-internal/testscript"
 )
 
-func TestMain(m *testing.M) { os.Exit(run(m)) }
+func TestMain(m *testing.M) { os.Exit(withProgram(m)) }
 
-func run(m *testing.M) int {
+// withProgram builds Thrush and runs the tests with it.
+func withProgram(m *testing.M) int {
 	dir, err := os.MkdirTemp("", "thrush-bin-*")
 	if err != nil {
 		panic(err)

@@ -9,9 +9,10 @@ import (
 	"strings"
 )
 
-// library copies Go files of the standard library into a module of so many
-// files or lines, whichever comes first. They are there to be woven, not built.
-func library(dir string, files, lines int) (n, total int) {
+// library copies Go files of the standard library, none longer than the longest,
+// into a module of so many files or lines, whichever comes first. They are there
+// to be woven, not built.
+func library(dir string, files, lines, longest int) (n, total int) {
 	check(os.MkdirAll(dir, 0o777))
 	check(os.WriteFile(filepath.Join(dir, "go.mod"), []byte("module skerry\n\ngo 1.26\n"), 0o666))
 	src := filepath.Join(runtime.GOROOT(), "src")
@@ -30,6 +31,9 @@ func library(dir string, files, lines int) (n, total int) {
 			text, err := os.ReadFile(path)
 			if err != nil {
 				return err
+			}
+			if strings.Count(string(text), "\n") > longest {
+				return nil
 			}
 			rel, _ := filepath.Rel(src, path)
 			to := filepath.Join(dir, fmt.Sprintf("r%d", round), rel)

@@ -65,7 +65,7 @@ func (w *linesWriter) line(n int, l coverage.Line) {
 	if w.changed != nil && w.changed(n) {
 		class = strings.TrimSpace(class + " c")
 	}
-	w.out = append(w.out, "<tr id=L"...)
+	w.out = append(w.out, "<tr\nid=L"...) // the end of line stands where it is no text
 	w.out = strconv.AppendInt(w.out, int64(n), 10)
 	switch {
 	case strings.Contains(class, " "):
@@ -93,7 +93,6 @@ func (w *linesWriter) line(n int, l coverage.Line) {
 			w.text(words.Safe(words.Brief(s, text)))
 		}
 	}
-	w.out = append(w.out, '\n')
 }
 
 // count writes how often a line ran, the exact number as a title where it is cut.

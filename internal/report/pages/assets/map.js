@@ -15,7 +15,7 @@ function bootMap(list) {
   }
   let width = 0;
   new ResizeObserver(() => {
-    if (area.clientWidth !== width) { width = area.clientWidth; drawMap(map); }
+    if (area.isConnected && area.clientWidth !== width) { width = area.clientWidth; drawMap(map); }
   }).observe(area);
 }
 
@@ -51,7 +51,7 @@ function enter(map, node) {
 }
 
 function sentence(node, name) {
-  return `${name}: ${grouped(node.lines)} of ${grouped(node.ofLines)} lines ran, ${percent(node.lines, node.ofLines)}`;
+  return `${name} ${percent(node.lines, node.ofLines)}: ${grouped(node.lines)} of ${grouped(node.ofLines)} lines ran`;
 }
 
 // place draws a folder's children into a rectangle.
@@ -111,7 +111,7 @@ function rectangle(map, node, x, y, width, height, reachable) {
     cell.append(fill);
   }
   if (width > 44 && height > 15) cell.append(make("span", {}, node.name));
-  if (width > 60 && height > 34 && !node.children) cell.append(make("small", {}, percent(node.lines, node.ofLines)));
+  if (width > 60 && height > 34 && !node.children) cell.append(" ", make("small", {}, percent(node.lines, node.ofLines)));
   if (node.children) cell.addEventListener("click", (e) => { e.preventDefault(); enter(map, node); });
   return cell;
 }

@@ -12,7 +12,7 @@ import (
 // rendering measures the pages of a large project, none of whose files ran: the
 // longest pages there are.
 func rendering(thrush, dir string) []row {
-	files, lines := library(dir, 10_000, 1<<30, 1100)
+	files, lines := library(dir, 10_000, 1<<30, 1200)
 	check(os.MkdirAll(filepath.Join(dir, "cmd"), 0o777))
 	check(os.WriteFile(filepath.Join(dir, "cmd", "main.go"), []byte("package main\n\nfunc main() { println(1) }\n"), 0o666))
 	run(dir, nil, thrush, "record", "-q", "--", "go", "run", "./cmd")

@@ -128,7 +128,7 @@ thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 		return usage("%s; see %s --help", err, c.CommandPath())
 	})
 	root.AddCommand(a.initCommand(), a.recordCommand(), a.tallyCommand(), a.sourceCommand(), a.gapsCommand(),
-		a.explainCommand(), a.gateCommand(), a.renderCommand(), a.logCommand(), a.buildCommand(), a.gatherCommand(), a.envCommand(), a.demoCommand())
+		a.explainCommand(), a.gateCommand(), a.renderCommand(), a.badgeCommand(), a.logCommand(), a.buildCommand(), a.gatherCommand(), a.envCommand(), a.demoCommand())
 	return root
 }
 

@@ -106,24 +106,25 @@ func (b *book) verdict() verdict {
 	}
 	slices.SortStableFunc(v.Rules, func(a, b ruleFacts) int { return a.rank() - b.rank() })
 	v.None = judged == 0
-	switch {
-	case len(v.Rules) == 0:
-		v.Headline = "No gate is set"
-	case judged == 0:
-		v.Headline = "No gate was judged"
-	case unmet == 0:
-		v.Headline = map[bool]string{true: "The gate is met", false: fmt.Sprintf("All %d gates are met", judged)}[judged == 1]
-	default:
-		v.Headline = fmt.Sprintf("%d of %s not met", unmet, words.Plural(judged, "gate is", "gates are"))
-		if unmet > 1 {
-			v.Headline = fmt.Sprintf("%d of %d gates are not met", unmet, judged)
-		} else if judged == 1 {
-			v.Headline = "The gate is not met"
-		} else {
-			v.Headline = fmt.Sprintf("1 of %d gates is not met", judged)
-		}
-	}
+	v.Headline = b.headline(judged, unmet)
 	return v
+}
+
+// headline is what a reader learns who reads no further.
+func (b *book) headline(judged, unmet int) string {
+	switch {
+	case b.reader.Recording.Info.Processes == 0:
+		return "Nothing was reported to have run"
+	case judged == 0:
+		return fmt.Sprintf("%s of %s ran", words.Number(uint64(b.totals.Lines.Covered)), words.Plural(b.totals.Lines.Total, "line", "lines"))
+	case judged == 1:
+		return map[bool]string{true: "The gate is met", false: "The gate is not met"}[unmet == 0]
+	case unmet == 0:
+		return fmt.Sprintf("All %d gates are met", judged)
+	case unmet == 1:
+		return fmt.Sprintf("1 of %d gates is not met", judged)
+	}
+	return fmt.Sprintf("%d of %d gates are not met", unmet, judged)
 }
 
 func (f *ruleFacts) rank() int {

@@ -46,5 +46,5 @@ func Safe(s string) string {
 
 func unsafe(c rune) bool {
 	return c < ' ' || c >= 0x7f && c < 0xa0 || c >= 0x202a && c <= 0x202e || c >= 0x2066 && c <= 0x2069 ||
-		c == 0x200e || c == 0x200f || c == 0x061c || c == 0x2028 || c == 0x2029
+		c == 0x200e || c == 0x200f || c == 0x061c || c == 0x2028 || c == 0x2029 || c == 0xfffe || c == 0xffff
 }

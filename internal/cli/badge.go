@@ -1,0 +1,95 @@
+package cli
+
+import (
+	"fmt"
+	"path/filepath"
+	"strconv"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"thrush/internal/core/coverage"
+	"thrush/internal/project"
+	"thrush/internal/report/badge"
+	"thrush/internal/report/palette"
+)
+
+type badgeFlags struct {
+	metric, label, filter, out, steps string
+}
+
+func (a *app) badgeCommand() *cobra.Command {
+	var f badgeFlags
+	c := &cobra.Command{
+		Use:   "badge [RECORDING]",
+		Short: "Draw a number as a small picture for the project's front page",
+		Long: `Prints a picture (SVG) with a metric as a gauge and a percentage, rounded down.
+Its colour follows the value, from the palette in thrush.toml. docs/badge.md
+has the HTML and Markdown to show it with.`,
+		Example: `  thrush badge --out badge.svg
+  thrush badge --metric branches --label "fares: branches" --filter 'fare/**' --out fares.svg`,
+		Args: cobra.MaximumNArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			if !c.Flags().Changed("label") {
+				f.label = map[string]string{"lines": "lines ran", "branches": "branches taken", "functions": "functions called"}[f.metric]
+			}
+			return a.badge(f, first(args))
+		},
+	}
+	c.Flags().StringVar(&f.metric, "metric", "lines", "what to show: lines, branches or functions")
+	c.Flags().StringVar(&f.label, "label", "", "the `words` on it (default the metric)")
+	c.Flags().StringVar(&f.filter, "filter", "", "only files that match this `glob`")
+	c.Flags().StringVar(&f.steps, "steps", "60,90", "the `percentages` from which the colour is that of part, and of ran")
+	c.Flags().StringVarP(&f.out, "out", "o", "", "write to this `file` instead of the output")
+	return c
+}
+
+func (a *app) badge(f badgeFlags, name string) error {
+	if err := checkWord("metric", f.metric, "lines", "branches", "functions"); err != nil {
+		return err
+	}
+	steps, err := readSteps(f.steps)
+	if err != nil {
+		return err
+	}
+	keep, err := wants(f.filter)
+	if err != nil {
+		return err
+	}
+	r, err := a.reader(name)
+	if err != nil {
+		return err
+	}
+	files, err := r.Files(keep)
+	if err != nil {
+		return err
+	}
+	if err := a.hasData(r, len(files)); err != nil {
+		return err
+	}
+	t := totalsOf(files)
+	ratio := map[string]coverage.Ratio{"lines": t.Lines, "branches": t.Branches, "functions": t.Functions}[f.metric]
+	svg := badge.Draw(f.label, ratio, palette.Default().With(r.Project.Config.Looks), steps)
+	if f.out == "" {
+		fmt.Fprint(a.out, svg)
+		return nil
+	}
+	out := f.out
+	if !filepath.IsAbs(out) {
+		out = filepath.Join(a.dir, out)
+	}
+	if err := project.WriteFile(out, []byte(svg)); err != nil {
+		return usage("the badge cannot be written: %s", err)
+	}
+	return nil
+}
+
+func readSteps(s string) (badge.Steps, error) {
+	low, high, ok := strings.Cut(s, ",")
+	part, err := strconv.ParseFloat(strings.TrimSpace(low), 64)
+	ran, err2 := strconv.ParseFloat(strings.TrimSpace(high), 64)
+	if !ok || err != nil || err2 != nil || !(0 <= part && part <= ran && ran <= 100) {
+		return badge.Steps{}, usage("--steps is %q; give two percentages, as in 60,90", s)
+	}
+	return badge.Steps{Part: part, Ran: ran}, nil
+}

@@ -10,7 +10,7 @@ import (
 // project measures what Thrush adds to a command in a project that did not
 // change, and to the start of a program.
 func project(thrush, dir string) []row {
-	files, lines := library(dir, 1000, 1<<30, 1<<30)
+	files, lines := library(dir, 1000, 1<<30, nil)
 	run(dir, nil, thrush, "record", "-q", "--", "true")
 	with, without := pair(9, func() { run(dir, nil, thrush, "record", "-q", "--", "true") }, func() { run(dir, nil, "true") })
 	rows := []row{{

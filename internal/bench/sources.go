@@ -9,10 +9,10 @@ import (
 	"strings"
 )
 
-// library copies Go files of the standard library, none longer than the longest,
+// library copies Go files of the standard library, all or those that keep wants,
 // into a module of so many files or lines, whichever comes first. They are there
 // to be woven, not built.
-func library(dir string, files, lines, longest int) (n, total int) {
+func library(dir string, files, lines int, keep func(path, text string) bool) (n, total int) {
 	check(os.MkdirAll(dir, 0o777))
 	check(os.WriteFile(filepath.Join(dir, "go.mod"), []byte("module skerry\n\ngo 1.26\n"), 0o666))
 	src := filepath.Join(runtime.GOROOT(), "src")
@@ -32,7 +32,7 @@ func library(dir string, files, lines, longest int) (n, total int) {
 			if err != nil {
 				return err
 			}
-			if strings.Count(string(text), "\n") > longest {
+			if keep != nil && !keep(path, string(text)) {
 				return nil
 			}
 			rel, _ := filepath.Rel(src, path)

@@ -21,7 +21,7 @@ import (
 // weaving compares the first weave of a project with parsing it, both on all
 // cores.
 func weaving(_, dir string) []row {
-	files, lines := library(dir, 1000, 1<<30, 1<<30)
+	files, lines := library(dir, 1000, 1<<30, nil)
 	p, err := project_.Find(dir)
 	check(err)
 	opt := launch.Options{Level: site.Branches, Keep: site.Counts, Only: []string{"**"}}

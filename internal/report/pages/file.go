@@ -36,7 +36,7 @@ func (b *book) filePage(f *coverage.File, found []gaps.Gap, text []byte, same bo
 		facts.Gaps = append(facts.Gaps, [3]any{g.Line, g.EndLine, words.Safe(g.What)})
 	}
 	slices.SortStableFunc(facts.Gaps, func(a, b [3]any) int { return a[0].(int) - b[0].(int) })
-	facts.Labels, facts.Recording = safeAll(b.labels), b.reader.Recording.ID
+	facts.Labels = safeAll(b.labels)
 	data, err := json.Marshal(facts)
 	if err != nil {
 		return nil, err
@@ -137,19 +137,14 @@ func outline(f *coverage.File) []outlined {
 	return out
 }
 
-// stretch is a run of lines in the small map of a file.
-type stretch struct {
-	Class       string
-	From, Lines int
-}
+// mostRows bounds the small map of a file; a screen has no more.
+const mostRows = 800
 
-// mostStretches bounds the small map of a file; a screen has no more rows.
-const mostStretches = 800
-
-// strip gives the small map of a file: what is left to do, by where it stands. In
-// a long file several lines share a row, which then shows the worst of them.
-func strip(f *coverage.File, changed func(int) bool, count int) []stretch {
-	step := max(1, (count+mostStretches-1)/mostStretches)
+// strip draws the small map of a file: what is left to do, by where it stands,
+// and what changed beside it. In a long file several lines share a row, which
+// then shows the worst of them.
+func strip(f *coverage.File, changed func(int) bool, count int) template.HTML {
+	step := max(1, (count+mostRows-1)/mostRows)
 	rank := map[coverage.State]int{coverage.None: 3, coverage.Part: 2, coverage.Waived: 1}
 	rows := make([]coverage.State, count/step+1)
 	for _, l := range f.Lines {
@@ -157,40 +152,50 @@ func strip(f *coverage.File, changed func(int) bool, count int) []stretch {
 			rows[i] = l.State
 		}
 	}
-	var out []stretch
-	put := func(class string, row int) {
-		if n := len(out); n > 0 && out[n-1].Class == class && out[n-1].From+out[n-1].Lines == row*step {
-			out[n-1].Lines += step
-			return
+	var out strings.Builder
+	draw := func(class string, x, width int, in func(row int) bool) {
+		begun := false
+		for i := 0; i < len(rows); i++ {
+			if !in(i) {
+				continue
+			}
+			from := i
+			for i+1 < len(rows) && in(i+1) {
+				i++
+			}
+			if !begun {
+				out.WriteString("<path class=" + class + " d=\"")
+				begun = true
+			}
+			fmt.Fprintf(&out, "M%d %dh%dv%dh-%dz", x, from*step, width, (i+1-from)*step, width)
 		}
-		out = append(out, stretch{class, row * step, step})
+		if begun {
+			out.WriteString("\" />")
+		}
 	}
-	for i, s := range rows {
-		if rank[s] > 0 {
-			put(classes[s], i)
-		}
+	for _, s := range []coverage.State{coverage.None, coverage.Part, coverage.Waived} {
+		draw(classes[s], 0, 8, func(row int) bool { return rows[row] == s })
 	}
 	if changed != nil {
-		for i := range rows {
-			for n := i*step + 1; n <= min(count, (i+1)*step); n++ {
+		draw("c", 8, 2, func(row int) bool {
+			for n := row*step + 1; n <= min(count, (row+1)*step); n++ {
 				if changed(n) {
-					put("c", i)
-					break
+					return true
 				}
 			}
-		}
+			return false
+		})
 	}
-	return out
+	return template.HTML(out.String())
 }
 
 // pageFacts is what a file's page knows besides what is drawn: it is shown when a
 // line is opened.
 type pageFacts struct {
-	Recording string            `json:"recording"`
-	Labels    []string          `json:"labels"`
-	Lines     map[int]*lineFact `json:"lines"`
-	Waivers   [][3]any          `json:"waivers"`
-	Gaps      [][3]any          `json:"gaps"` // from line, to line, what is missing
+	Labels  []string          `json:"labels"`
+	Lines   map[int]*lineFact `json:"lines"`
+	Waivers [][3]any          `json:"waivers"`
+	Gaps    [][3]any          `json:"gaps"` // from line, to line, what is missing
 }
 
 // lineFact is what begins on a line, in words.

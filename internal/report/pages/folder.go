@@ -1,6 +1,7 @@
 package pages
 
 import (
+	"bytes"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -22,11 +23,11 @@ var ErrForeign = errors.New("not of a report")
 // folder is a folder that pages are written into. All names are from the
 // folder, and none leads out of it, through links either.
 type folder struct {
-	dir   string
-	root  *os.Root
-	ours  map[string]bool // of this report or an earlier one
-	now   map[string]bool // of this report
-	paths map[string]bool // folders that are known to be there
+	dir         string
+	root        *os.Root
+	before, now map[string]bool // files of the earlier report there, and of this one
+	at          string          // the folder in it that was last written into,
+	there       *os.Root        // opened, since most pages go where the last one went
 }
 
 type manifestFile struct {
@@ -44,7 +45,7 @@ func openFolder(dir string, names []string) (*folder, error) {
 	if err != nil {
 		return nil, err
 	}
-	f := &folder{dir: dir, root: root, ours: map[string]bool{}, now: map[string]bool{}, paths: map[string]bool{".": true}}
+	f := &folder{dir: dir, root: root, before: map[string]bool{}, now: map[string]bool{}, at: ".", there: root}
 	if err := f.claim(names); err != nil {
 		_ = root.Close()
 		return nil, err
@@ -74,18 +75,19 @@ func (f *folder) claim(names []string) error {
 			return fmt.Errorf("%w: %s in %s is not as render writes it; give another folder", ErrForeign, manifest, f.dir)
 		}
 		for _, name := range m.Files {
-			f.ours[name] = true
+			f.before[name] = true
 		}
 	}
 	for _, name := range names {
-		if _, err := f.root.Lstat(name); err == nil && !f.ours[name] {
+		if _, err := f.root.Lstat(name); err == nil && !f.before[name] {
 			return fmt.Errorf("%w: %s in %s was not written by render, but a page of this name is to be; move it, or give another folder", ErrForeign, name, f.dir)
 		}
 	}
+	both := maps.Clone(f.before)
 	for _, name := range names {
-		f.now[name], f.ours[name] = true, true
+		f.now[name], both[name] = true, true
 	}
-	return f.list(f.ours)
+	return f.list(both)
 }
 
 func (f *folder) list(files map[string]bool) error {
@@ -96,34 +98,59 @@ func (f *folder) list(files map[string]bool) error {
 	return f.write(manifest, append(text, '\n'))
 }
 
-// write writes a file whole or not at all.
+// write writes a file whole or not at all. One that has the text already is left
+// as it is.
 func (f *folder) write(name string, data []byte) error {
-	if dir := path.Dir(name); !f.paths[dir] {
-		if err := f.root.MkdirAll(dir, 0o777); err != nil {
-			return err
-		}
-		f.paths[dir] = true
+	if err := f.enter(path.Dir(name)); err != nil {
+		return err
 	}
-	whole := path.Join(path.Dir(name), ".new-page")
-	file, err := f.root.Create(whole)
+	if f.before[name] {
+		if old, err := f.there.ReadFile(path.Base(name)); err == nil && bytes.Equal(old, data) {
+			return nil
+		}
+	}
+	const whole = ".new-page"
+	file, err := f.there.Create(whole)
 	if err != nil {
 		return err
 	}
 	_, err = file.Write(data)
 	if err = errors.Join(err, file.Close()); err == nil {
-		err = f.root.Rename(whole, name)
+		err = f.there.Rename(whole, path.Base(name))
 	}
 	if err != nil {
-		_ = f.root.Remove(whole)
+		_ = f.there.Remove(whole)
 	}
 	return err
+}
+
+// enter opens the folder that is written into next, and makes it if need be.
+func (f *folder) enter(dir string) error {
+	if dir == f.at {
+		return nil
+	}
+	next := f.root
+	if dir != "." {
+		if err := f.root.MkdirAll(dir, 0o777); err != nil {
+			return err
+		}
+		var err error
+		if next, err = f.root.OpenRoot(dir); err != nil {
+			return err
+		}
+	}
+	if f.there != f.root {
+		_ = f.there.Close()
+	}
+	f.at, f.there = dir, next
+	return nil
 }
 
 // finish removes the pages of earlier reports that this one does not have, and
 // folders that are empty then.
 func (f *folder) finish() error {
 	empty := map[string]bool{}
-	for name := range f.ours {
+	for name := range f.before {
 		if f.now[name] {
 			continue
 		}
@@ -142,4 +169,7 @@ func (f *folder) finish() error {
 	return f.list(f.now)
 }
 
-func (f *folder) close() { _ = f.root.Close() }
+func (f *folder) close() {
+	_ = f.there.Close()
+	_ = f.root.Close()
+}

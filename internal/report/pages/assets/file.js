@@ -137,7 +137,7 @@ function details(row) {
     if (from <= line && line <= to) box.append(make("p", {}, `waived: ${reason}`));
   }
   if (count !== "0") {
-    box.append(make("p", { className: "faint" }, facts.labels.length ? `reached by ${facts.labels.join(", ")} (recording ${facts.recording})` : `reached by recording ${facts.recording}`));
+    box.append(make("p", { className: "faint" }, facts.labels.length ? `reached by ${facts.labels.join(", ")}` : "reached by a recording without a label"));
   }
   return box;
 }

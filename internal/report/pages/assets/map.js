@@ -104,7 +104,9 @@ function squares(items, x, y, width, height) {
 function rectangle(map, node, x, y, width, height, reachable) {
   const cell = make("a", { href: node.href || "#", "aria-label": sentence(node, node.path), tabIndex: -1 });
   if (!reachable) cell.setAttribute("aria-hidden", "true");
-  Object.assign(cell.style, { left: `${x}px`, top: `${y}px`, width: `${Math.max(1, width - 2)}px`, height: `${Math.max(1, height - 2)}px` });
+  // In shares of the area, so that the map fits a printed page too.
+  const across = (n) => `${100 * n / map.area.clientWidth}%`, down = (n) => `${100 * n / map.area.clientHeight}%`;
+  Object.assign(cell.style, { left: across(x), top: down(y), width: `calc(${across(width)} - 2px)`, height: `calc(${down(height)} - 2px)` });
   if (node.lines) {
     const fill = make("i");
     fill.style.height = `${100 * node.lines / node.ofLines}%`;

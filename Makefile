@@ -26,7 +26,7 @@ subjects: build
 bench: build
 	$(GO) run ./internal/bench
 
-## screenshots: docs/screenshots from the demo (needs Xvfb, xterm and ImageMagick)
+## screenshots: docs/screenshots from the demo (needs Xvfb, xterm, ImageMagick and Chromium)
 screenshots: build
 	./docs/screenshots/make.sh
 

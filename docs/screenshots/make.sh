@@ -1,6 +1,7 @@
 #!/bin/sh
-# Pictures of the main commands on the demo data, in a real terminal window.
-# Needs Xvfb, xterm and ImageMagick. Run it by: make screenshots
+# Pictures of the main commands on the demo data, in a real terminal window, and
+# of the pages in a browser. Needs Xvfb, xterm, ImageMagick and Chromium. Run it
+# by: make screenshots
 set -eu
 here=$(cd "$(dirname "$0")" && pwd)
 thrush=$here/../../bin/thrush
@@ -51,3 +52,17 @@ rm fare/tide_test.go
 thrush record -q -- go test ./... >/dev/null
 shot gate-not-met thrush gate --since main
 shot log thrush log
+
+# Pages, with what moved since the first recording.
+before=$(thrush log --format json | grep '"id"' | tail -1 | cut -d'"' -f4)
+thrush render -q --to "$work/report" --since main --against "$before" >/dev/null
+for metric in lines branches functions; do thrush badge --metric $metric --out "$work/report/$metric.svg"; done
+cat >"$work/report/badges.html" <<'EOF'
+<!doctype html><body style="margin:16px;display:grid;gap:12px;justify-items:start">
+<img src="lines.svg" alt=""><img src="branches.svg" alt=""><img src="functions.svg" alt="">
+EOF
+cd "$here/../.."
+go run ./docs/screenshots/pages "$work/report" "$work"
+for picture in "$work"/page-*.png "$work/badge.png"; do
+	convert "$picture" +dither -colors 200 -strip -define png:exclude-chunk=date,time "$here/$(basename "$picture")"
+done

@@ -20,8 +20,8 @@ func (a *app) demoCommand() *cobra.Command {
 		Use:   "demo",
 		Short: "The whole job on a small sample, in a temporary folder",
 		Long: `Takes you through the whole job on a small Go project about a ferry line: record,
-tally, source, gaps, a gate that is not met, the missing test, the gate met. The
-folder stays for you to try things in. It needs Go and git.`,
+tally, source, gaps, a gate that is not met, the missing test, the gate met, and
+the report as pages. The folder stays for you to try things in. It needs Go and git.`,
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, args []string) error { return a.demo(dir) },
 	}
@@ -114,10 +114,11 @@ func (d *demo) run() error {
 		step{"Record once more, and see the numbers move.", []string{"record", "--", "go", "test", "./..."}, false},
 		step{"The gate is met.", []string{"gate", "--since", "main"}, false},
 		step{"All recordings so far.", []string{"log"}, false},
+		step{"The same as pages, for those who would rather look: open the file in a browser.", []string{"render", "--to", "report", "--since", "main"}, false},
 	); err != nil {
 		return err
 	}
-	d.tell("That was the whole job. The folder stays; try it there:\n  cd %s\n  %s source fare/fare.go\n  %s explain fare/fare.go:51", d.dir, d.self, d.self)
+	d.tell("That was the whole job. The folder stays; try it there:\n  cd %s\n  %s source fare/fare.go\n  %s explain fare/fare.go:51\nThe pages are in %s", d.dir, d.self, d.self, filepath.Join(d.dir, "report", "index.html"))
 	return nil
 }
 

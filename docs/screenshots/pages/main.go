@@ -19,6 +19,7 @@ import (
 type shot struct {
 	name, page string
 	width      int64
+	height     int64
 	dark       bool
 	do         string // a script to run before
 }
@@ -26,14 +27,16 @@ type shot struct {
 const openLine = `document.querySelector("#L%d button").click(); document.getElementById("L%[1]d").scrollIntoView({block: "center"})`
 
 var shots = []shot{
-	{"page-overview", "index.html", 1280, false, ""},
-	{"page-overview-dark", "index.html", 1280, true, ""},
-	{"page-map", "index.html", 1280, false, `document.querySelector("section.map").scrollIntoView()`},
-	{"page-source", "files/fare/fare.go.html", 1280, false, fmt.Sprintf(openLine, 51)},
-	{"page-source-dark", "files/fare/fare.go.html", 1280, true, fmt.Sprintf(openLine, 51)},
-	{"page-functions", "functions.html", 1280, false, ""},
-	{"page-narrow", "index.html", 390, false, ""},
-	{"page-source-narrow", "files/fare/fare.go.html", 390, true, fmt.Sprintf(openLine, 51)},
+	{"page-overview", "index.html", 1280, 800, false, ""},
+	{"page-overview-dark", "index.html", 1280, 800, true, ""},
+	{"page-map", "index.html", 1280, 800, false, `document.querySelector("section.map").scrollIntoView()`},
+	{"page-source", "files/fare/fare.go.html", 1280, 800, false, fmt.Sprintf(openLine, 51)},
+	{"page-source-dark", "files/fare/fare.go.html", 1280, 800, true, fmt.Sprintf(openLine, 51)},
+	{"page-functions", "functions.html", 1280, 800, false, ""},
+	{"page-narrow", "index.html", 390, 800, false, ""},
+	{"page-how", "how.html", 1280, 800, false, ""},
+	{"badge", "badges.html", 420, 132, false, ""},
+	{"page-source-narrow", "files/fare/fare.go.html", 390, 800, true, fmt.Sprintf(openLine, 51)},
 }
 
 func main() {
@@ -69,7 +72,7 @@ func take(browser context.Context, s shot, report, file string) error {
 	if _, err := chromedp.Call(browser, emulation.SetEmulatedMedia, media); err != nil {
 		return err
 	}
-	err = chromedp.Do(browser, chromedp.EmulateViewport(s.width, 800), chromedp.Navigate("file://"+path), chromedp.Sleep(300*time.Millisecond))
+	err = chromedp.Do(browser, chromedp.EmulateViewport(s.width, s.height), chromedp.Navigate("file://"+path), chromedp.Sleep(300*time.Millisecond))
 	if err != nil {
 		return err
 	}

@@ -13,6 +13,9 @@ import (
 // mostLines is how many lines of a rule are listed before the rest is summed up.
 const mostLines = 20
 
+// mostMet is how many results of a rule that is met are worth listing.
+const mostMet = 5
+
 // Gate draws verdicts: first those that are not met, with the lines that fall
 // short and their source.
 func (o *Out) Gate(list []gate.Verdict, source func(path string, line int) string) {
@@ -51,18 +54,16 @@ func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string)
 	if v.Note != "" {
 		fmt.Fprintf(o, "         %s\n", words.Safe(v.Note))
 	}
-	shown := 0
 	for _, r := range v.Results {
-		if v.Met && (v.Each != gate.Whole || shown > 5) {
+		if v.Met && len(v.Results) > mostMet {
 			continue // a rule that is met for each of many needs no list
 		}
 		if !v.Met && r.Met && v.Each != gate.Whole {
 			continue
 		}
-		shown++
 		o.result(r, v.Each)
 	}
-	if v.Met && v.Each != gate.Whole && len(v.Results) > 0 {
+	if v.Met && len(v.Results) > mostMet {
 		fmt.Fprintf(o, "         %s\n", Faint("met by each of "+words.Plural(len(v.Results), "result", "results")))
 	}
 	for i, p := range v.Lines {

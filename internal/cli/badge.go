@@ -52,15 +52,7 @@ func (a *app) badge(f badgeFlags, name string) error {
 	if err != nil {
 		return err
 	}
-	keep, err := wants(f.filter)
-	if err != nil {
-		return err
-	}
-	r, err := a.reader(name)
-	if err != nil {
-		return err
-	}
-	files, err := r.Files(keep)
+	r, files, err := a.files(name, f.filter)
 	if err != nil {
 		return err
 	}

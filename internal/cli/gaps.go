@@ -28,15 +28,7 @@ never called, decisions that never went one way, stretches never reached.
 			if most < 1 {
 				return usage("--most is %d; it must be at least 1", most)
 			}
-			keep, err := wants(filter)
-			if err != nil {
-				return err
-			}
-			r, err := a.reader(first(args))
-			if err != nil {
-				return err
-			}
-			files, err := r.Files(keep)
+			r, files, err := a.files(first(args), filter)
 			if err != nil {
 				return err
 			}

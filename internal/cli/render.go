@@ -24,6 +24,9 @@ type renderFlags struct {
 	open                             bool
 }
 
+// largeSingle is the size, in bytes, from which a single file is slow to open.
+const largeSingle = 64 << 20
+
 func (a *app) renderCommand() *cobra.Command {
 	var f renderFlags
 	c := &cobra.Command{
@@ -86,6 +89,9 @@ func (a *app) render(f renderFlags, name string) error {
 		a.warn("%s no longer as recorded: the pages show numbers without the text; record again to see it", words.Plural(result.Stale, "file is", "files are"))
 	}
 	a.say("drew %s", words.Plural(result.Pages, "page", "pages"))
+	if info, err := os.Stat(result.First); err == nil && f.single != "" && info.Size() > largeSingle {
+		a.say("the file has %d MB, which a browser takes a while to open; --to FOLDER opens at once", info.Size()>>20)
+	}
 	fmt.Fprintln(a.out, words.Safe(shortest(a.dir, result.First)))
 	if f.open {
 		a.openPage(result.First)

@@ -75,15 +75,22 @@ func (a *app) printJSON(v any) error {
 	return e.Encode(v)
 }
 
-// wants gives a filter of paths by a glob.
-func wants(glob string) (func(string) bool, error) {
-	if glob == "" {
-		return nil, nil
+// files reads the files of a recording, the latest if none is named, that match
+// a glob, all if there is none.
+func (a *app) files(name, glob string) (*reading.Reader, []*coverage.File, error) {
+	var keep func(string) bool
+	if glob != "" {
+		if err := project.CheckGlob(glob); err != nil {
+			return nil, nil, &exitError{exitUsage, err}
+		}
+		keep = func(p string) bool { return project.MatchAny([]string{glob}, p) }
 	}
-	if err := project.CheckGlob(glob); err != nil {
-		return nil, &exitError{exitUsage, err}
+	r, err := a.reader(name)
+	if err != nil {
+		return nil, nil, err
 	}
-	return func(p string) bool { return project.MatchAny([]string{glob}, p) }, nil
+	files, err := r.Files(keep)
+	return r, files, err
 }
 
 func (a *app) tally(f tallyFlags, name string) error {
@@ -91,15 +98,7 @@ func (a *app) tally(f tallyFlags, name string) error {
 		checkWord("sort", f.sort, "name", "missing", "lines", "branches")); err != nil {
 		return err
 	}
-	keep, err := wants(f.filter)
-	if err != nil {
-		return err
-	}
-	r, err := a.reader(name)
-	if err != nil {
-		return err
-	}
-	files, err := r.Files(keep)
+	r, files, err := a.files(name, f.filter)
 	if err != nil {
 		return err
 	}

@@ -12,6 +12,8 @@ import (
 	"slices"
 	"strings"
 	"time"
+
+	"thrush/internal/atomic"
 )
 
 // Project is a folder of sources under one root.
@@ -111,46 +113,11 @@ func (p *Project) Keep(when time.Time, id string, data []byte) (string, error) {
 
 // WriteFile writes a file whole or not at all: under another name first, synced,
 // then renamed.
-func WriteFile(path string, data []byte) error { return write(path, data, true) }
+func WriteFile(path string, data []byte) error { return atomic.Write(path, data, true) }
 
 // ReplaceCache writes a file whole or not at all, unless the machine fails
 // meanwhile: what reads it must be able to tell.
-func ReplaceCache(path string, data []byte) error { return write(path, data, false) }
-
-func write(path string, data []byte, sync bool) (err error) {
-	f, err := os.CreateTemp(filepath.Dir(path), "."+filepath.Base(path)+".*")
-	if err != nil {
-		return err
-	}
-	defer func() {
-		if err != nil {
-			_ = f.Close()
-			_ = os.Remove(f.Name())
-		}
-	}()
-	if _, err = f.Write(data); err != nil {
-		return err
-	}
-	if err = f.Chmod(0o666 &^ umask()); err != nil {
-		return err
-	}
-	if sync {
-		if err = f.Sync(); err != nil {
-			return err
-		}
-	}
-	if err = f.Close(); err != nil {
-		return err
-	}
-	if err = os.Rename(f.Name(), path); err != nil || !sync {
-		return err
-	}
-	if d, openErr := os.Open(filepath.Dir(path)); openErr == nil {
-		_ = d.Sync()
-		_ = d.Close()
-	}
-	return nil
-}
+func ReplaceCache(path string, data []byte) error { return atomic.Write(path, data, false) }
 
 // WriteCache writes a file whose name stands for its content, without waiting
 // for the disk: what a cache holds can be made again. Nobody reads the file

@@ -2,6 +2,7 @@ package pages
 
 import (
 	"bufio"
+	"bytes"
 	"errors"
 	"fmt"
 	"html"
@@ -9,7 +10,9 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"strings"
 
+	"thrush/internal/atomic"
 	"thrush/internal/reading"
 	"thrush/internal/report/words"
 )
@@ -45,7 +48,7 @@ func ToFile(r *reading.Reader, name string, o Options) (Result, error) {
 	return Result{First: name, Pages: len(b.pageNames) + 3, Stale: b.stale}, b.writeSingle(name, first, parts)
 }
 
-func (b *book) writeSingle(name string, first page, parts io.Reader) (err error) {
+func (b *book) writeSingle(name string, first page, parts io.Reader) error {
 	css, js := style(b.opt.Palette), script()
 	info := b.reader.Recording.Info
 	head, err := render("page", map[string]any{
@@ -56,27 +59,14 @@ func (b *book) writeSingle(name string, first page, parts io.Reader) (err error)
 	if err != nil {
 		return err
 	}
-	whole, err := os.CreateTemp(filepath.Dir(name), "."+filepath.Base(name)+".*")
+	f, err := atomic.Create(name)
 	if err != nil {
 		return err
 	}
-	defer func() {
-		if err != nil {
-			_ = whole.Close()
-			_ = os.Remove(whole.Name())
-		}
-	}()
-	if _, err = whole.Write(head); err != nil {
+	whole := io.MultiReader(bytes.NewReader(head), parts, strings.NewReader("</body>\n</html>\n"))
+	if _, err := io.Copy(f, whole); err != nil {
+		f.Drop()
 		return err
 	}
-	if _, err = io.Copy(whole, parts); err != nil {
-		return err
-	}
-	if _, err = whole.WriteString("</body>\n</html>\n"); err != nil {
-		return err
-	}
-	if err = errors.Join(whole.Chmod(0o644), whole.Sync(), whole.Close()); err != nil {
-		return err
-	}
-	return os.Rename(whole.Name(), name)
+	return f.Keep(true)
 }

@@ -10,6 +10,7 @@ import (
 	"html/template"
 	"io/fs"
 	"strings"
+	"time"
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/report/palette"
@@ -39,6 +40,8 @@ var templates = template.Must(template.New("").Funcs(template.FuncMap{
 	"ratio":   func(covered, total int) coverage.Ratio { return coverage.Ratio{Covered: covered, Total: total} },
 	"seconds": func(ms int64) string { return fmt.Sprintf("%d.%d s", ms/1000, ms%1000/100) },
 	"short":   func(s string, n int) string { return s[:min(len(s), n)] },
+	"when":    when,
+	"wbr":     breakable,
 	"points":  func(p float64) string { return strings.TrimSuffix(fmt.Sprintf("%.2f", p), ".00") + "%" },
 }).ParseFS(embedded, "templates/*.html"))
 
@@ -46,6 +49,20 @@ func render(name string, data any) ([]byte, error) {
 	var out bytes.Buffer
 	err := templates.ExecuteTemplate(&out, name+".html", data)
 	return out.Bytes(), err
+}
+
+// when writes a time of RFC 3339 for people.
+func when(s string) string {
+	t, err := time.Parse(time.RFC3339, s)
+	if err != nil {
+		return words.Safe(s)
+	}
+	return t.UTC().Format("2006-01-02 15:04 UTC")
+}
+
+// breakable lets a name break after its dots before it breaks elsewhere.
+func breakable(s string) template.HTML {
+	return template.HTML(strings.ReplaceAll(template.HTMLEscapeString(s), ".", ".<wbr>"))
 }
 
 // gauge draws a ratio as a bar of segments: full for what ran, empty for the

@@ -78,13 +78,18 @@ function treeOf(files) {
   return finish(root);
 }
 
+// breakable lets a path break where its elements and words end.
+function breakable(path) {
+  return path.split(/(?<=[/_])/).flatMap((piece) => [make("wbr"), piece]);
+}
+
 function lineShare(r) {
   if (!r.ofLines && r.waived) return make("span", { className: "faint" }, "waived");
   return [gauge(r.lines, r.ofLines), make("span", { className: "share" }, percent(r.lines, r.ofLines))];
 }
 
 function fileColumns(facts) {
-  const link = (row) => make("a", { href: row.href }, row.flatName ? row.path : row.name);
+  const link = (row) => make("a", { href: row.href }, ...breakable(row.name));
   const columns = [
     { key: "path", title: "file", order: (r) => r.name, cell: link },
     { key: "lines", title: "lines", order: (r) => share(r.lines, r.ofLines), cell: lineShare },
@@ -247,7 +252,7 @@ function visible(list) {
     const kept = list.rows.filter((r) =>
       (!find || r.path.toLowerCase().includes(find) || list.functions && r.name.toLowerCase().includes(find)) &&
       (!s.gaps || list.tests.gaps(r)) && (!s.changed || list.tests.changed(r)));
-    for (const r of kept) if (!list.functions) { r.flatName = true; r.name = r.path; }
+    if (!list.functions) for (const r of kept) r.name = r.path;
     return { shown: sorted(list, kept).map((row) => [row, 0]), kept, filtered };
   }
   const shown = [];

@@ -230,8 +230,10 @@ func ParseLevel(s string) (site.Level, error) {
 		return site.Lines, nil
 	case "branches":
 		return site.Branches, nil
+	case "conditions":
+		return site.Conditions, nil
 	}
-	return 0, fmt.Errorf("is %q; it can be \"lines\" or \"branches\"", s)
+	return 0, fmt.Errorf("is %q; it can be \"lines\", \"branches\" or \"conditions\"", s)
 }
 
 // ParseKeep reads the name of what is kept.

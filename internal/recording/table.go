@@ -36,6 +36,14 @@ type wireTable struct {
 	OutcomePlaces     []uint32 `cbor:"outcome_places"` // 2 an outcome
 	OutcomeSums       []uint32 `cbor:"outcome_sums"`
 
+	// At the level of conditions.
+	LogicDecisions  []uint32 `cbor:"logic_decisions,omitempty"` // the decision it belongs to, in order
+	LogicFormulas   []string `cbor:"logic_formulas,omitempty"`
+	LogicPlaces     []uint32 `cbor:"logic_places,omitempty"` // 3 each: line, column, 1 if ways are counted
+	LogicSums       []uint32 `cbor:"logic_sums,omitempty"`   // how many, then each
+	ConditionTexts  []string `cbor:"condition_texts,omitempty"`
+	ConditionPlaces []uint32 `cbor:"condition_places,omitempty"` // 2 a condition
+
 	WaiverLines   []uint32 `cbor:"waiver_lines"` // 2 a waiver
 	WaiverReasons []string `cbor:"waiver_reasons"`
 	Continued     []uint32 `cbor:"continued"`
@@ -69,7 +77,7 @@ func EncodeTable(t *site.Table) ([]byte, error) {
 		w.StatementFunctions = append(w.StatementFunctions, uint32(s.Function))
 		w.StatementSums = putSum(w.StatementSums, s.Sum)
 	}
-	for _, d := range t.Decisions {
+	for i, d := range t.Decisions {
 		w.DecisionKinds = append(w.DecisionKinds, d.Kind)
 		w.DecisionPlaces = append(putPos(w.DecisionPlaces, d.Pos), uint32(len(d.Outcomes)))
 		w.DecisionFunctions = append(w.DecisionFunctions, uint32(d.Function))
@@ -77,6 +85,9 @@ func EncodeTable(t *site.Table) ([]byte, error) {
 			w.OutcomeLabels = append(w.OutcomeLabels, o.Label)
 			w.OutcomePlaces = putPos(w.OutcomePlaces, o.Pos)
 			w.OutcomeSums = putSum(w.OutcomeSums, o.Sum)
+		}
+		for _, l := range d.Logic {
+			w.putLogic(i, l)
 		}
 	}
 	for _, v := range t.Waivers {
@@ -131,6 +142,7 @@ func DecodeTable(data []byte) (*site.Table, error) {
 		labels = labels[n:]
 		t.Decisions[i] = d
 	}
+	r.logic(&w, t.Decisions)
 	for _, reason := range w.WaiverReasons {
 		t.Waivers = append(t.Waivers, site.Waiver{Line: int(r.next(&w.WaiverLines)), EndLine: int(r.next(&w.WaiverLines)), Reason: reason})
 	}

@@ -62,8 +62,10 @@ func join(a, b state) state {
 type planner struct {
 	table *site.Table
 	edits []edit
-	names int // labels and flags handed out
+	names int // labels, flags and paths handed out
 	fn    *function
+	ways  int // counters of ways handed out; they come after all others
+	later []func(first int)
 }
 
 // function is what is gathered while one function is walked.
@@ -188,6 +190,11 @@ func (p *planner) arrive(h *flow.Stmt, s state) state {
 	for _, f := range h.Literals {
 		p.function(f)
 	}
+	if p.branches() {
+		for _, l := range h.Values {
+			p.value(l)
+		}
+	}
 	return s
 }
 
@@ -283,6 +290,7 @@ func (p *planner) branch(b *flow.Branch) (after, tried state) {
 		{Label: "true", Pos: b.CondAt, Sum: yes.sum},
 		{Label: "false", Pos: b.CondAt, Sum: no.sum},
 	}
+	p.operands(index, b.Cond, yes.sum, no.sum)
 	return join(then, otherwise), join(yes, no)
 }
 
@@ -359,6 +367,7 @@ func (p *planner) loop(l *flow.Loop) state {
 		{Label: "entered", Pos: l.Span.Start, Sum: in.sum},
 		{Label: "left by the condition", Pos: l.Span.Start, Sum: out.sum},
 	}
+	p.operands(index, l.Cond, in.sum, out.sum)
 	return join(out, x.state)
 }
 
@@ -400,6 +409,7 @@ func (p *planner) choice(c *flow.Choice) state {
 	}
 	if index >= 0 {
 		p.table.Decisions[index].Outcomes = outcomes
+		p.cases(index, c)
 	}
 	return join(after, x.state)
 }

@@ -26,6 +26,14 @@ type Dialect interface {
 	Flag(n int) string              // declares a flag of ours at the top of a function
 	Raise(flag int) string          // sets it, before falling into the next arm
 	Lower(flag, counter int) string // clears it if it is set, or else counts
+	// Operand gives the text to put before and after an operand of a boolean
+	// expression, so that what is said for true or for false is worked out when it
+	// turns out so. Either may be empty. Its value stays the same.
+	Operand(onTrue, onFalse string) (before, after string)
+	Tick(counter int) string        // an expression, for Operand, that counts
+	Path(n int) string              // declares a sum of ours, 0, at the top of a function
+	Add(path, weight int) string    // an expression that adds to it
+	TickAt(path, first int) string  // one that counts by the counter that is the sum further than the first, and sets the sum to 0
 	Resume(line, column int) string // says which place of the source the text after it has
 	// Frame gives the text that goes with the file itself.
 	Frame(t *site.Table) []Insertion
@@ -61,6 +69,7 @@ func Place(source []byte, file *flow.File, table *site.Table, opt Options) *Plan
 	for _, f := range file.Functions {
 		p.function(f)
 	}
+	p.number()
 	slices.SortStableFunc(table.Statements, func(a, b site.Statement) int { return compare(a.Span.Start, b.Span.Start) })
 	slices.SortStableFunc(table.Decisions, func(a, b site.Decision) int { return compare(a.Pos, b.Pos) })
 	table.Continued = continued(file.Code, table)

@@ -58,8 +58,9 @@ type Level uint8
 
 // The levels, from the shallowest to the deepest.
 const (
-	Lines    Level = iota + 1 // functions and statements
-	Branches                  // and the outcomes of decisions
+	Lines      Level = iota + 1 // functions and statements
+	Branches                    // and the outcomes of decisions
+	Conditions                  // and the operands of decisions
 )
 
 func (l Level) String() string {
@@ -68,6 +69,8 @@ func (l Level) String() string {
 		return "lines"
 	case Branches:
 		return "branches"
+	case Conditions:
+		return "conditions"
 	}
 	return "unknown"
 }
@@ -117,10 +120,31 @@ type Outcome struct {
 
 // Decision is a place that chooses where control goes.
 type Decision struct {
-	Kind     string // "if", "loop", "switch", "type switch", "select"
+	Kind     string // "if", "loop", "switch", "type switch", "select", "value"
 	Pos      Pos
 	Function int // index into Table.Functions
 	Outcomes []Outcome
+	// Logic are the boolean expressions that choose, at the level of conditions:
+	// one, or one for each case of a switch.
+	Logic []Logic
+}
+
+// Logic is a boolean expression in a decision.
+type Logic struct {
+	Pos        Pos
+	Formula    string // as logic.Formula writes it
+	Conditions []Condition
+	// Ways are the counts of the ways through the formula, by their numbers. They
+	// are missing where there are too many; then Both counts, for each condition,
+	// how often it was true and how often false.
+	Ways []Sum
+	Both []Sum
+}
+
+// Condition is an operand of a boolean expression.
+type Condition struct {
+	Text string // as it stands in the source, on one line and maybe cut
+	Pos  Pos
 }
 
 // Waiver takes the sites that begin on its lines out of the totals.

@@ -10,6 +10,7 @@ package golang
 import (
 	_ "embed"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -44,7 +45,42 @@ func Start(prefix string) string {
 // compiler has room in more functions that it inlines; more are an array.
 const mostNamed = 2000
 
-func named(t *site.Table) bool { return t.Counters > 0 && t.Counters <= mostNamed }
+// named tells whether counters are fields. Those of ways through an expression
+// are found by number, so they need an array.
+func named(t *site.Table) bool {
+	return t.Counters > 0 && t.Counters <= mostNamed && t.Level < site.Conditions
+}
+
+// Tick is the format of an expression, 0, that counts, for the number of its
+// counter.
+func Tick(prefix string, t *site.Table, direct bool) string {
+	if direct && named(t) {
+		return prefix + "_t(&" + prefix + "_m.c%d)"
+	}
+	return prefix + "_t(%d)"
+}
+
+// ticks are the functions that such expressions call, as far as a file needs them.
+func ticks(prefix string, t *site.Table, direct bool, kind, op string) string {
+	if !slices.ContainsFunc(t.Decisions, func(d site.Decision) bool { return d.Kind == "value" || len(d.Logic) > 0 }) {
+		return ""
+	}
+	mark, on := "", ""
+	if !direct {
+		mark, on = "//go:norace\n", "if false { _ = "+prefix+"_on }; "
+	}
+	if direct && named(t) {
+		return fmt.Sprintf("func %s_t(c *%s) int { *c%s; return 0 }\n", prefix, kind, op)
+	}
+	out := fmt.Sprintf("%[1]sfunc %[2]s_t(i int) int { %[3]s%[2]s_m.c[i]%[4]s; return 0 }\n", mark, prefix, on, op)
+	if t.Level < site.Conditions {
+		return out
+	}
+	return out + fmt.Sprintf(`type %[2]s_w int
+%[1]sfunc (w *%[2]s_w) add(n %[2]s_w) int { *w += n; return 0 }
+%[1]sfunc (w *%[2]s_w) tick(i int) int { %[3]si += int(*w); *w = 0; %[2]s_m.c[i]%[4]s; return 0 }
+`, mark, prefix, on, op)
+}
 
 // Direct is the format of a probe that is written out, for the number of its
 // counter.
@@ -78,6 +114,7 @@ func Counters(prefix string, t *site.Table, home string, direct bool) string {
 	if !direct {
 		probe = fmt.Sprintf("//go:norace\nfunc %[1]s(i int) { if false { _ = %[1]s_on }; %[1]s_m.c[i]%[2]s }\n", prefix, op)
 	}
+	probe += ticks(prefix, t, direct, kind, op)
 	return strings.NewReplacer(
 		"@PROBE\n", probe,
 		"@P", prefix,

@@ -7,6 +7,7 @@
 package flow
 
 import (
+	"thrush/internal/core/logic"
 	"thrush/internal/core/site"
 	"thrush/internal/core/waiver"
 )
@@ -85,6 +86,23 @@ type Stmt struct {
 	// Literals are the function literals inside it, not those inside
 	// statements nested in it.
 	Literals []*Function
+	// Values are the boolean expressions with operators in it whose value is used,
+	// not those that decide where the statement itself leads.
+	Values []*Logic
+}
+
+// Logic is a boolean expression.
+type Logic struct {
+	Formula    *logic.Formula
+	Conditions []Condition
+	Pos        site.Pos
+}
+
+// Condition is an operand of a boolean expression.
+type Condition struct {
+	Text      string
+	Pos       site.Pos
+	From, End int // byte offsets
 }
 
 func (s *Stmt) head() *Stmt { return s }
@@ -120,6 +138,7 @@ type Jump struct {
 // Branch is a two-way decision.
 type Branch struct {
 	Stmt
+	Cond       *Logic
 	CondAt     site.Pos
 	CondLeaves bool // control may leave while the condition is worked out
 	Then       *Block
@@ -132,7 +151,8 @@ type Branch struct {
 // Loop is any loop.
 type Loop struct {
 	Stmt
-	Endless bool // only a jump leaves it
+	Endless bool   // only a jump leaves it
+	Cond    *Logic // nil where it does not decide by a boolean expression
 	Body    *Block
 	End     int // byte offset after the whole statement
 }
@@ -151,6 +171,7 @@ type Choice struct {
 type Arm struct {
 	Label string
 	Pos   site.Pos
+	Cond  *Logic // of a choice by boolean expressions, one for each arm
 	Block
 	FallenInto bool // the arm before it may fall into it
 }

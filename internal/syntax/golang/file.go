@@ -41,6 +41,7 @@ func Read(name string, source []byte) (*flow.File, error) {
 	r.survey(parsed)
 	r.constants = map[string]bool{}
 	r.changed = map[ast.Stmt]changes{}
+	r.deciding = map[ast.Expr]bool{}
 	r.declaredTypes(parsed)
 	out := &flow.File{
 		Lines:     bytes.Count(source, []byte("\n")),
@@ -241,6 +242,8 @@ type reader struct {
 	blocks    []site.Block
 	fn        *scope
 	lits      []token.Pos // where function literals begin, in order
+	// deciding are the boolean expressions that lead a statement, not used as values.
+	deciding map[ast.Expr]bool
 	// changed keeps what statements may change.
 	changed map[ast.Stmt]changes
 }

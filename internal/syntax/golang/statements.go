@@ -190,7 +190,7 @@ func (r *reader) notNil(e ast.Expr) facts {
 // head fills in what all statements have; parts are those in which function
 // literals may stand.
 func (r *reader) head(s ast.Stmt, at int, parts ...ast.Node) flow.Stmt {
-	return flow.Stmt{At: at, Span: r.span(s), Head: r.headEnd(s), Counted: true, Literals: r.literals(&r.fn.naming, parts...)}
+	return flow.Stmt{At: at, Span: r.span(s), Head: r.headEnd(s), Counted: true, Literals: r.literals(&r.fn.naming, parts...), Values: r.values(parts...)}
 }
 
 // headEnd is where the statement's own text ends.
@@ -236,7 +236,8 @@ func (r *reader) statement(s ast.Stmt, at int, label *flow.Label) flow.Node {
 	case *ast.IfStmt:
 		return r.ifStmt(s, at, true)
 	case *ast.ForStmt:
-		n := &flow.Loop{Stmt: r.head(s, at, orNil(s.Init), orNilExpr(s.Cond), orNil(s.Post)), Endless: s.Cond == nil, End: r.offset(s.End())}
+		n := &flow.Loop{Cond: r.decides(s.Cond), Endless: s.Cond == nil, End: r.offset(s.End())}
+		n.Stmt = r.head(s, at, orNil(s.Init), orNilExpr(s.Cond), orNil(s.Post))
 		return r.loop(s, n, s.Body, label)
 	case *ast.RangeStmt:
 		n := &flow.Loop{Stmt: r.head(s, at, orNilExpr(s.Key), orNilExpr(s.Value), s.X), End: r.offset(s.End())}
@@ -320,6 +321,7 @@ func (r *reader) branchStmt(s *ast.BranchStmt, at int) flow.Node {
 
 func (r *reader) ifStmt(s *ast.IfStmt, at int, listed bool) *flow.Branch {
 	n := &flow.Branch{
+		Cond:       r.decides(s.Cond),
 		Stmt:       r.head(s, at, orNil(s.Init), s.Cond),
 		CondAt:     r.pos(s.Pos()),
 		CondLeaves: r.leaves(orNil(s.Init), s.Cond),
@@ -457,7 +459,11 @@ func (r *reader) choice(s ast.Stmt, n *flow.Choice, body *ast.BlockStmt, label *
 		var colon token.Pos
 		switch c := c.(type) {
 		case *ast.CaseClause:
+			if sw, ok := s.(*ast.SwitchStmt); ok && sw.Tag == nil {
+				arm.Cond = r.decides(c.List...)
+			}
 			for _, e := range c.List {
+				n.Values = append(n.Values, r.values(e)...)
 				n.Literals = append(n.Literals, r.literals(&r.fn.naming, e)...)
 			}
 			list, colon = c.Body, c.Colon
@@ -465,6 +471,7 @@ func (r *reader) choice(s ast.Stmt, n *flow.Choice, body *ast.BlockStmt, label *
 				n.Misses = false
 			}
 		case *ast.CommClause:
+			n.Values = append(n.Values, r.values(orNil(c.Comm))...)
 			n.Literals = append(n.Literals, r.literals(&r.fn.naming, orNil(c.Comm))...)
 			list, colon = c.Body, c.Colon
 		}

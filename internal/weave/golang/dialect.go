@@ -31,7 +31,8 @@ type Dialect struct {
 	path    string
 	home    string
 	prefix  string
-	probe   string
+	probe   string // format of a probe, for its counter
+	tick    string // and of one that is an expression
 }
 
 // New gives the dialect for a file of so many bytes. Compilers and stack traces
@@ -39,7 +40,7 @@ type Dialect struct {
 // processes started by hand. Probes have their places already.
 func New(file *flow.File, size int, path, home string, t *site.Table, v Variant) *Dialect {
 	d := &Dialect{File: file, Variant: v, size: size, path: path, home: home, prefix: "_thrush" + t.Unit[:8]}
-	d.probe = d.prefix + "(%d)"
+	d.probe, d.tick = d.prefix+"(%d)", runtime.Tick(d.prefix, t, v == Direct)
 	if v == Direct {
 		d.probe = runtime.Direct(d.prefix, t)
 	}
@@ -102,6 +103,39 @@ func (d *Dialect) Raise(n int) string { return d.flag(n) + "=true;" }
 // Lower implements weave.Dialect.
 func (d *Dialect) Lower(n, c int) string {
 	return fmt.Sprintf("if %[1]s{%[1]s=false}else{%[2]s};", d.flag(n), d.count(c))
+}
+
+// Operand implements weave.Dialect. Comparisons have no type of their own, so the
+// operand keeps its own, whatever kind of bool it is.
+func (d *Dialect) Operand(onTrue, onFalse string) (before, after string) {
+	if onTrue == "" && onFalse == "" {
+		return "", ""
+	}
+	if onTrue != "" {
+		after = "&&" + onTrue + "==0"
+	}
+	if onFalse != "" {
+		after += "||" + onFalse + "!=0"
+	}
+	return "(", after + ")"
+}
+
+// Tick implements weave.Dialect.
+func (d *Dialect) Tick(c int) string { return fmt.Sprintf(d.tick, c) }
+
+func (d *Dialect) sum(n int) string { return fmt.Sprintf("%s_p%d", d.prefix, n) }
+
+// Path implements weave.Dialect.
+func (d *Dialect) Path(n int) string { return "var " + d.sum(n) + " " + d.prefix + "_w;" }
+
+// Add implements weave.Dialect.
+func (d *Dialect) Add(n, weight int) string {
+	return fmt.Sprintf("%s.add(%d)", d.sum(n), weight)
+}
+
+// TickAt implements weave.Dialect.
+func (d *Dialect) TickAt(n, first int) string {
+	return fmt.Sprintf("%s.tick(%d)", d.sum(n), first)
 }
 
 // Resume implements weave.Dialect. Where the file itself renames its lines,

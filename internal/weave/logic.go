@@ -1,0 +1,224 @@
+package weave
+
+import (
+	"thrush/internal/core/logic"
+	"thrush/internal/core/site"
+	"thrush/internal/syntax/flow"
+)
+
+// mostWays is the most ways through a boolean expression that are counted one by
+// one. An expression has about as many as it has conditions, unless ands of ors,
+// or ors of ands, stand in it.
+const mostWays = 512
+
+// value weaves a boolean expression whose value is used: a decision of its own.
+func (p *planner) value(l *flow.Logic) {
+	index := p.decide("value", l.Pos)
+	if p.table.Level >= site.Conditions {
+		p.operands(index, l, nil, nil)
+		p.later = append(p.later, func(int) {
+			d := &p.table.Decisions[index]
+			d.Outcomes = outcomesOf(l, &d.Logic[0])
+		})
+		return
+	}
+	counters := [2]int{p.table.Counters, p.table.Counters + 1}
+	p.table.Counters += 2
+	tick := func(result bool) func(Dialect) string {
+		c := counters[1]
+		if result {
+			c = counters[0]
+		}
+		return func(d Dialect) string { return d.Tick(c) }
+	}
+	for i, s := range l.Formula.Steps() {
+		p.operand(l.Conditions[i], onExit(s.True, tick), onExit(s.False, tick))
+	}
+	p.table.Decisions[index].Outcomes = []site.Outcome{
+		{Label: "true", Pos: l.Pos, Sum: site.Sum{uint32(counters[0])}},
+		{Label: "false", Pos: l.Pos, Sum: site.Sum{uint32(counters[1])}},
+	}
+}
+
+// outcomesOf are the outcomes of an expression whose ways are counted, or, where
+// they are not, of its last conditions.
+func outcomesOf(l *flow.Logic, s *site.Logic) []site.Outcome {
+	yes, no := site.Outcome{Label: "true", Pos: l.Pos}, site.Outcome{Label: "false", Pos: l.Pos}
+	if s.Ways != nil {
+		for i, w := range l.Formula.Ways(mostWays) {
+			if w.Result {
+				yes.Sum = append(yes.Sum, s.Ways[i]...)
+			} else {
+				no.Sum = append(no.Sum, s.Ways[i]...)
+			}
+		}
+		return []site.Outcome{yes, no}
+	}
+	for i, step := range l.Formula.Steps() {
+		for _, side := range []struct {
+			edge logic.Edge
+			sum  site.Sum
+		}{{step.True, s.Both[2*i]}, {step.False, s.Both[2*i+1]}} {
+			switch {
+			case side.edge.Next >= 0:
+			case side.edge.Result:
+				yes.Sum = append(yes.Sum, side.sum...)
+			default:
+				no.Sum = append(no.Sum, side.sum...)
+			}
+		}
+	}
+	return []site.Outcome{yes, no}
+}
+
+func onExit(e logic.Edge, tick func(result bool) func(Dialect) string) func(Dialect) string {
+	if e.Next >= 0 {
+		return nil
+	}
+	return tick(e.Result)
+}
+
+// operand puts what is said for true and for false around a condition; either
+// may be nil.
+func (p *planner) operand(c flow.Condition, onTrue, onFalse func(Dialect) string) {
+	say := func(f func(Dialect) string, d Dialect) string {
+		if f == nil {
+			return ""
+		}
+		return f(d)
+	}
+	p.insert(c.From, func(d Dialect) string {
+		before, _ := d.Operand(say(onTrue, d), say(onFalse, d))
+		return before
+	})
+	p.insert(c.End, func(d Dialect) string {
+		_, after := d.Operand(say(onTrue, d), say(onFalse, d))
+		return after
+	})
+}
+
+// operands weaves the conditions of a decision. A single one went each way as
+// often as the decision did, which yes and no tell.
+func (p *planner) operands(index int, l *flow.Logic, yes, no site.Sum) {
+	if p.table.Level < site.Conditions || l == nil {
+		return
+	}
+	out := site.Logic{Pos: l.Pos, Formula: l.Formula.String()}
+	for _, c := range l.Conditions {
+		out.Conditions = append(out.Conditions, site.Condition{Text: c.Text, Pos: c.Pos})
+	}
+	at := len(p.table.Decisions[index].Logic)
+	p.table.Decisions[index].Logic = append(p.table.Decisions[index].Logic, out)
+	put := func(ways, both []site.Sum) {
+		here := &p.table.Decisions[index].Logic[at]
+		here.Ways, here.Both = ways, both
+	}
+	if len(l.Conditions) == 1 {
+		if ways := l.Formula.Ways(2); ways[0].Result {
+			put([]site.Sum{yes, no}, nil)
+		} else {
+			put([]site.Sum{no, yes}, nil)
+		}
+		return
+	}
+	steps := l.Formula.Steps()
+	if steps[0].Ways > mostWays {
+		first := p.wayCounters(2*len(steps), func(sums []site.Sum) { put(nil, sums) })
+		for i := range steps {
+			p.operand(l.Conditions[i], p.tick(first+2*i), p.tick(first+2*i+1))
+		}
+		return
+	}
+	first := p.wayCounters(steps[0].Ways, func(sums []site.Sum) { put(sums, nil) })
+	p.follow(l, steps, first)
+}
+
+// follow makes each way through an expression count by its own counter. Where
+// only one way leads to a condition, what was added up so far is known; else a
+// sum of the function's keeps it.
+func (p *planner) follow(l *flow.Logic, steps []logic.Step, first int) {
+	into := make([]int, len(steps))
+	for _, s := range steps {
+		for _, e := range []logic.Edge{s.True, s.False} {
+			if e.Next >= 0 {
+				into[e.Next]++
+			}
+		}
+	}
+	path := 0
+	for _, n := range into {
+		if n > 1 {
+			path = p.name()
+			p.numbered(p.fn.open, path, Dialect.Path)
+			break
+		}
+	}
+	so := make([]int, len(steps)) // the sum on the only way to a condition
+	say := func(from int, e logic.Edge) func(Dialect) string {
+		switch {
+		case path != 0 && e.Next >= 0 && e.Weight == 0:
+			return nil
+		case path != 0 && e.Next >= 0:
+			return func(d Dialect) string { return d.Add(path, e.Weight) }
+		case path != 0:
+			return func(d Dialect) string { return d.TickAt(path, p.table.Counters-p.ways+first+e.Weight) }
+		case e.Next >= 0:
+			so[e.Next] = so[from] + e.Weight
+			return nil
+		}
+		return p.tick(first + so[from] + e.Weight)
+	}
+	for i, s := range steps {
+		p.operand(l.Conditions[i], say(i, s.True), say(i, s.False))
+	}
+}
+
+// tick counts by a counter of a way.
+func (p *planner) tick(way int) func(Dialect) string {
+	return func(d Dialect) string { return d.Tick(p.table.Counters - p.ways + way) }
+}
+
+// wayCounters hands out counters for ways, which stand in a row after all others,
+// and has their sums put where they belong once their numbers are known.
+func (p *planner) wayCounters(n int, put func([]site.Sum)) (first int) {
+	first = p.ways
+	p.ways += n
+	p.later = append(p.later, func(base int) {
+		sums := make([]site.Sum, n)
+		for i := range sums {
+			sums[i] = site.Sum{uint32(base + first + i)}
+		}
+		put(sums)
+	})
+	return first
+}
+
+// number gives the counters of ways their numbers.
+func (p *planner) number() {
+	base := p.table.Counters
+	p.table.Counters += p.ways
+	for _, f := range p.later {
+		f(base)
+	}
+}
+
+// cases weaves the conditions of a choice by boolean expressions. A single one
+// was true as often as its arm was chosen, and false as often as a later one.
+func (p *planner) cases(index int, c *flow.Choice) {
+	if p.table.Level < site.Conditions {
+		return
+	}
+	outcomes := p.table.Decisions[index].Outcomes
+	for i, a := range c.Arms {
+		if a.Cond == nil {
+			continue
+		}
+		var later site.Sum
+		for j, o := range outcomes {
+			if j > i || j < len(c.Arms) && c.Arms[j].Cond == nil {
+				later = append(later, o.Sum...)
+			}
+		}
+		p.operands(index, a.Cond, outcomes[i].Sum, later)
+	}
+}

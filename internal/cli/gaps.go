@@ -1,11 +1,13 @@
 package cli
 
 import (
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
 
 	"thrush/internal/core/gaps"
+	"thrush/internal/core/gate"
 	"thrush/internal/reading"
 	"thrush/internal/report/facts"
 )
@@ -13,12 +15,13 @@ import (
 func (a *app) gapsCommand() *cobra.Command {
 	var filter, format string
 	var most int
-	var hot bool
+	var hot, conditions bool
 	c := &cobra.Command{
 		Use:   "gaps [RECORDING]",
 		Short: "What to test next, the most worth first",
 		Long: `Lists what did not run, by what a test of it would add: functions that were
-never called, decisions that never went one way, stretches never reached.
+never called, decisions that never went one way, stretches never reached, and,
+recorded with --level conditions, operands that never decided the outcome.
 --hot turns it round: what runs most.`,
 		Args: cobra.MaximumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
@@ -45,6 +48,12 @@ never called, decisions that never went one way, stretches never reached.
 				return nil
 			}
 			list := gaps.Find(files)
+			if conditions {
+				if err := deepEnough(r.Recording.Info.Level, gate.Rule{Name: "--conditions", Hold: []gate.Metric{gate.Conditions}}); err != nil {
+					return err
+				}
+				list = slices.DeleteFunc(list, func(g gaps.Gap) bool { return g.Kind != gaps.Condition })
+			}
 			shown := list[:min(most, len(list))]
 			if format == "json" {
 				return a.printJSON(facts.Gaps(shown, len(list)))
@@ -55,6 +64,7 @@ never called, decisions that never went one way, stretches never reached.
 	}
 	c.Flags().StringVar(&filter, "filter", "", "only files that match this `glob`")
 	c.Flags().IntVar(&most, "most", 10, "how many to list")
+	c.Flags().BoolVar(&conditions, "conditions", false, "only conditions not shown to decide the outcome, with the values a test needs")
 	c.Flags().BoolVar(&hot, "hot", false, "what runs most instead")
 	formatFlag(c, &format)
 	return c

@@ -13,6 +13,7 @@ import (
 
 	"thrush/internal/core/changed"
 	"thrush/internal/core/gate"
+	"thrush/internal/core/site"
 	"thrush/internal/project"
 	"thrush/internal/reading"
 	"thrush/internal/recording"
@@ -115,6 +116,9 @@ func (a *app) judge(r *reading.Reader, f gateFlags, rules []gate.Rule, set chang
 	if r.Recording.Info.Processes == 0 {
 		return nil, noData("%s", nothingReported(r.Recording.Info.Command))
 	}
+	if err := deepEnough(r.Recording.Info.Level, rules...); err != nil {
+		return nil, err
+	}
 	onlyChanged := true
 	for _, rule := range rules {
 		onlyChanged = onlyChanged && rule.On == gate.Changed
@@ -154,6 +158,20 @@ func (a *app) judge(r *reading.Reader, f gateFlags, rules []gate.Rule, set chang
 	return out, nil
 }
 
+// deepEnough refuses a recording that says nothing of what a rule is about.
+func deepEnough(level string, rules ...gate.Rule) error {
+	have, ok := site.LevelOf(level)
+	if !ok {
+		return noData("the recording was made at a level that this Thrush does not know, %q", level)
+	}
+	for _, rule := range rules {
+		if m := rule.Beyond(have); m != "" {
+			return noData("the rule %q is about %s, but the recording was made at level %s; record with --level %s", rule.Name, m, have, m.Level())
+		}
+	}
+	return nil
+}
+
 // upToDate refuses a recording that is about other texts than those at hand.
 func (a *app) upToDate(r *reading.Reader, set changed.Set, keep func(string) bool) error {
 	old, err := r.Outdated(keep)
@@ -191,8 +209,8 @@ func (f gateFlags) rule() (gate.Rule, error) {
 	for _, part := range strings.Split(f.require, ",") {
 		metric, value, _ := strings.Cut(strings.TrimSpace(part), "=")
 		percent, err := strconv.ParseFloat(strings.TrimSuffix(value, "%"), 64)
-		if err != nil || !(percent >= 0 && percent <= 100) || checkWord("require", metric, "lines", "branches", "functions") != nil {
-			return rule, usage("--require is %q; give it as in lines=90,branches=80,functions=100, with percentages from 0 to 100", f.require)
+		if err != nil || !(percent >= 0 && percent <= 100) || checkWord("require", metric, "lines", "branches", "functions", "conditions", "independence") != nil {
+			return rule, usage("--require is %q; give it as in lines=90,branches=80, with percentages from 0 to 100 of lines, branches, functions, conditions or independence", f.require)
 		}
 		rule.Minimums = append(rule.Minimums, gate.Minimum{Metric: gate.Metric(metric), Percent: percent})
 	}

@@ -87,8 +87,12 @@ type wireGate struct {
 	Lines     *float64 `toml:"lines"`
 	Branches  *float64 `toml:"branches"`
 	Functions *float64 `toml:"functions"`
-	Hold      []string `toml:"hold"`
-	Slack     *float64 `toml:"slack"`
+
+	Conditions   *float64 `toml:"conditions"`
+	Independence *float64 `toml:"independence"`
+
+	Hold  []string `toml:"hold"`
+	Slack *float64 `toml:"slack"`
 }
 
 // LoadConfig reads thrush.toml at the root. Without the file the defaults hold.
@@ -194,7 +198,8 @@ func (g wireGate) rule() (r gate.Rule, key string, err error) {
 		key    string
 		metric gate.Metric
 		value  *float64
-	}{{"lines", gate.Lines, g.Lines}, {"branches", gate.Branches, g.Branches}, {"functions", gate.Functions, g.Functions}} {
+	}{{"lines", gate.Lines, g.Lines}, {"branches", gate.Branches, g.Branches}, {"functions", gate.Functions, g.Functions},
+		{"conditions", gate.Conditions, g.Conditions}, {"independence", gate.Independence, g.Independence}} {
 		if m.value == nil {
 			continue
 		}
@@ -205,10 +210,10 @@ func (g wireGate) rule() (r gate.Rule, key string, err error) {
 	}
 	for _, h := range g.Hold {
 		switch gate.Metric(h) {
-		case gate.Lines, gate.Branches, gate.Functions:
+		case gate.Lines, gate.Branches, gate.Functions, gate.Conditions, gate.Independence:
 			r.Hold = append(r.Hold, gate.Metric(h))
 		default:
-			return r, "hold", fmt.Errorf("names %q; it can name \"lines\", \"branches\" and \"functions\"", h)
+			return r, "hold", fmt.Errorf("names %q; it can name \"lines\", \"branches\", \"functions\", \"conditions\" and \"independence\"", h)
 		}
 	}
 	if g.Slack != nil {
@@ -218,20 +223,15 @@ func (g wireGate) rule() (r gate.Rule, key string, err error) {
 		r.Slack = *g.Slack
 	}
 	if len(r.Minimums) == 0 && len(r.Hold) == 0 {
-		return r, "", errors.New("the gate asks for nothing; give lines, branches, functions or hold")
+		return r, "", errors.New("the gate asks for nothing; give lines, branches, functions, conditions, independence or hold")
 	}
 	return r, "", nil
 }
 
 // ParseLevel reads the name of a level.
 func ParseLevel(s string) (site.Level, error) {
-	switch s {
-	case "lines":
-		return site.Lines, nil
-	case "branches":
-		return site.Branches, nil
-	case "conditions":
-		return site.Conditions, nil
+	if l, ok := site.LevelOf(s); ok {
+		return l, nil
 	}
 	return 0, fmt.Errorf("is %q; it can be \"lines\", \"branches\" or \"conditions\"", s)
 }

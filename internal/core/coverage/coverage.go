@@ -66,18 +66,22 @@ func (r Ratio) HundredthsPercent() int {
 
 // Totals is what is counted of a file, a folder, a function or a project.
 type Totals struct {
-	Lines       Ratio `json:"lines"`
-	Branches    Ratio `json:"branches"`
-	Functions   Ratio `json:"functions"`
-	Conditions  Ratio `json:"conditions"`
-	WaivedLines int   `json:"waived_lines"`
+	Lines     Ratio `json:"lines"`
+	Branches  Ratio `json:"branches"`
+	Functions Ratio `json:"functions"`
+	// Conditions counts each condition twice, once for true and once for false;
+	// Independence counts it once, for having decided an outcome on its own. Both are
+	// empty below the level of conditions.
+	Conditions   Ratio `json:"conditions"`
+	Independence Ratio `json:"independence"`
+	WaivedLines  int   `json:"waived_lines"`
 }
 
 // Add gives the sum of two totals.
 func (t Totals) Add(o Totals) Totals {
 	return Totals{
 		t.Lines.Add(o.Lines), t.Branches.Add(o.Branches), t.Functions.Add(o.Functions),
-		t.Conditions.Add(o.Conditions), t.WaivedLines + o.WaivedLines,
+		t.Conditions.Add(o.Conditions), t.Independence.Add(o.Independence), t.WaivedLines + o.WaivedLines,
 	}
 }
 
@@ -124,6 +128,7 @@ type Decision struct {
 	Pos      site.Pos
 	Function int
 	Outcomes []Outcome
+	Logic    []Logic // its boolean expressions, at the level of conditions
 	Waived   bool
 }
 
@@ -177,6 +182,9 @@ func Resolve(t *site.Table, counters []uint64, waivers ...site.Waiver) *File {
 		d.Outcomes = make([]Outcome, len(x.Outcomes))
 		for j, o := range x.Outcomes {
 			d.Outcomes[j] = Outcome{Label: o.Label, Pos: o.Pos, Count: read(o.Sum)}
+		}
+		for _, l := range x.Logic {
+			d.Logic = append(d.Logic, resolveLogic(l, read))
 		}
 		f.Decisions[i] = d
 	}
@@ -278,6 +286,15 @@ func (f *File) add() {
 		}
 		for _, o := range d.Outcomes {
 			of(d.Function, func(t *Totals) { t.Branches.count(o.Count > 0) })
+		}
+		for _, l := range d.Logic {
+			for _, c := range l.Conditions {
+				of(d.Function, func(t *Totals) {
+					t.Conditions.count(c.True > 0)
+					t.Conditions.count(c.False > 0)
+					t.Independence.count(c.Shown)
+				})
+			}
 		}
 	}
 	for i, x := range f.Functions {

@@ -21,6 +21,9 @@ const (
 	Function Kind = "function" // never called
 	Stretch  Kind = "stretch"  // lines in a function that was called, never reached
 	Outcome  Kind = "outcome"  // a decision that was reached never went this way
+	// Condition is an operand of a decision that was reached: it never went both
+	// ways, or never decided the outcome on its own.
+	Condition Kind = "condition"
 )
 
 // Gap is something that did not run and is worth a test.
@@ -95,7 +98,8 @@ func In(f *coverage.File) []Gap {
 			out = append(out, g)
 		}
 	}
-	return append(out, stretches(f, out)...)
+	out = append(out, stretches(f, out)...)
+	return append(out, conditions(f)...)
 }
 
 // idle tells for each function whether it stands inside another that was never

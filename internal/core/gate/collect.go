@@ -31,11 +31,30 @@ func collect(f *coverage.File, onlyChanged bool, lines *changed.Lines,
 				add(d.Function, Branches, o.Count > 0, Place{f.Path, o.Pos.Line, gaps.Words(d, i)})
 			}
 		}
+		for _, l := range d.Logic {
+			conditions(f.Path, d, l, in, add)
+		}
 	}
 	for i, fn := range f.Functions {
 		if !fn.Waived && (!onlyChanged || lines.HasAny(fn.Span.Start.Line, fn.Span.LastLine())) {
 			add(i, Functions, fn.Count > 0, Place{f.Path, fn.Span.Start.Line, fn.Name + " was never called"})
 		}
+	}
+}
+
+func conditions(path string, d coverage.Decision, l coverage.Logic, in func(line int) bool, add func(int, Metric, bool, Place)) {
+	missing := gaps.Conditions(l)
+	for i, c := range l.Conditions {
+		if !in(c.Pos.Line) && !in(d.Pos.Line) {
+			continue
+		}
+		add(d.Function, Conditions, c.True > 0, Place{path, c.Pos.Line, c.Text + " never true"})
+		add(d.Function, Conditions, c.False > 0, Place{path, c.Pos.Line, c.Text + " never false"})
+		why := missing[i]
+		if why == "" {
+			why = "never decided the outcome"
+		}
+		add(d.Function, Independence, c.Shown, Place{path, c.Pos.Line, c.Text + " " + why})
 	}
 }
 

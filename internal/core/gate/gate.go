@@ -12,6 +12,7 @@ import (
 
 	"thrush/internal/core/changed"
 	"thrush/internal/core/coverage"
+	"thrush/internal/core/site"
 )
 
 // On says what a rule looks at.
@@ -36,7 +37,22 @@ const (
 	Lines     Metric = "lines"
 	Branches  Metric = "branches"
 	Functions Metric = "functions"
+	// Conditions are counted both ways, and by whether they decided alone.
+	Conditions   Metric = "conditions"
+	Independence Metric = "independence"
 )
+
+// Level is the level a recording must have been made at to say something of a
+// metric.
+func (m Metric) Level() site.Level {
+	switch m {
+	case Branches:
+		return site.Branches
+	case Conditions, Independence:
+		return site.Conditions
+	}
+	return site.Lines
+}
 
 // Minimum is the least percentage of a metric.
 type Minimum struct {
@@ -54,6 +70,22 @@ type Rule struct {
 	// Hold are the metrics that must not fall below the baseline's.
 	Hold  []Metric
 	Slack float64 // percentage points by which they may
+}
+
+// Beyond gives a metric of the rule that a recording made at a level says nothing
+// of, or nothing.
+func (r Rule) Beyond(have site.Level) Metric {
+	for _, m := range r.Hold {
+		if m.Level() > have {
+			return m
+		}
+	}
+	for _, m := range r.Minimums {
+		if m.Metric.Level() > have {
+			return m.Metric
+		}
+	}
+	return ""
 }
 
 // Place is a line that keeps a rule from being met.
@@ -188,6 +220,10 @@ func pick(t coverage.Totals, m Metric) coverage.Ratio {
 		return t.Branches
 	case Functions:
 		return t.Functions
+	case Conditions:
+		return t.Conditions
+	case Independence:
+		return t.Independence
 	}
 	return t.Lines
 }
@@ -234,6 +270,10 @@ func (j *Judging) Add(f *coverage.File) {
 			count(&s.totals.Branches, covered)
 		case Functions:
 			count(&s.totals.Functions, covered)
+		case Conditions:
+			count(&s.totals.Conditions, covered)
+		case Independence:
+			count(&s.totals.Independence, covered)
 		}
 		if !covered && j.asks(m) {
 			s.missing[m] = append(s.missing[m], p)

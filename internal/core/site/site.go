@@ -75,6 +75,16 @@ func (l Level) String() string {
 	return "unknown"
 }
 
+// LevelOf gives the level of a name.
+func LevelOf(name string) (l Level, ok bool) {
+	for l := Lines; l <= Conditions; l++ {
+		if l.String() == name {
+			return l, true
+		}
+	}
+	return 0, false
+}
+
 // Keep says what a counter keeps.
 type Keep uint8
 

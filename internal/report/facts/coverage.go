@@ -2,6 +2,7 @@ package facts
 
 import (
 	"thrush/internal/core/coverage"
+	"thrush/internal/core/gaps"
 	"thrush/internal/core/site"
 	"thrush/internal/recording"
 )
@@ -56,8 +57,17 @@ type Outcome struct {
 	Count uint64 `json:"count"`
 }
 
-// Condition is an operand of a decision. None are measured yet.
-type Condition struct{}
+// Condition is an operand of a decision, at the level of conditions.
+type Condition struct {
+	Line   int    `json:"line"`
+	Column int    `json:"column"`
+	Text   string `json:"text"`
+	True   uint64 `json:"true"`
+	False  uint64 `json:"false"`
+	// Independent says that it was seen to decide an outcome on its own.
+	Independent bool   `json:"independent"`
+	Missing     string `json:"missing,omitempty"` // what a test needs, in words
+}
 
 // Function is a function.
 type Function struct {
@@ -99,6 +109,12 @@ func file(f *coverage.File) CoverageFile {
 		d := Decision{Line: x.Pos.Line, Column: x.Pos.Column, Kind: x.Kind, Outcomes: []Outcome{}, Conditions: []Condition{}}
 		for _, o := range x.Outcomes {
 			d.Outcomes = append(d.Outcomes, Outcome{o.Label, o.Count})
+		}
+		for _, l := range x.Logic {
+			missing := gaps.Conditions(l)
+			for i, c := range l.Conditions {
+				d.Conditions = append(d.Conditions, Condition{c.Pos.Line, c.Pos.Column, c.Text, c.True, c.False, c.Shown, missing[i]})
+			}
 		}
 		out.Decisions = append(out.Decisions, d)
 	}

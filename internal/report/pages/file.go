@@ -81,14 +81,14 @@ type metric struct {
 
 func metrics(now coverage.Totals, was *coverage.Totals) []metric {
 	all := func(t coverage.Totals) []coverage.Ratio {
-		return []coverage.Ratio{t.Lines, t.Branches, t.Functions, t.Conditions}
+		return []coverage.Ratio{t.Lines, t.Branches, t.Functions, t.Conditions, t.Independence}
 	}
 	var out []metric
 	for i, r := range all(now) {
 		if r.Total == 0 && i > 0 {
 			continue
 		}
-		name := []string{"lines", "branches", "functions", "conditions"}[i]
+		name := []string{"lines", "branches", "functions", "conditions", "independence"}[i]
 		m := metric{Name: name, Part: name, Ratio: r}
 		if was != nil {
 			m.Was = &all(*was)[i]
@@ -205,9 +205,10 @@ type lineFact struct {
 }
 
 type decisionFact struct {
-	Kind     string      `json:"kind"`
-	Column   int         `json:"column"`
-	Outcomes [][2]string `json:"outcomes"` // label, how often
+	Kind     string             `json:"kind"`
+	Column   int                `json:"column"`
+	Outcomes [][2]string        `json:"outcomes"` // label, how often
+	Tables   []words.TruthTable `json:"tables,omitempty"`
 }
 
 // lineFacts gathers what there is to tell of lines beyond their count: of those
@@ -233,6 +234,11 @@ func lineFacts(f *coverage.File) pageFacts {
 		fact := decisionFact{Kind: d.Kind, Column: d.Pos.Column}
 		for _, o := range d.Outcomes {
 			fact.Outcomes = append(fact.Outcomes, [2]string{words.Safe(o.Label), words.Often(o.Count)})
+		}
+		for _, x := range d.Logic {
+			if len(x.Conditions) > 1 {
+				fact.Tables = append(fact.Tables, words.Table(x))
+			}
 		}
 		l.Decisions = append(l.Decisions, fact)
 	}

@@ -9,6 +9,7 @@ import (
 
 	"thrush/internal/core/gaps"
 	"thrush/internal/core/gate"
+	"thrush/internal/core/site"
 	"thrush/internal/recording"
 	"thrush/internal/report/words"
 )
@@ -85,6 +86,13 @@ func (b *book) verdict() verdict {
 		}
 		if rule.Each != gate.Whole {
 			f.About += ", each " + string(rule.Each)
+		}
+		level, _ := site.LevelOf(b.reader.Recording.Info.Level)
+		if m := rule.Beyond(level); m != "" {
+			f.Judged, f.Met = false, true
+			f.Note = fmt.Sprintf("not judged: it is about %s, and the recording was made at level %s; record with --level %s", m, level, m.Level())
+			v.Rules = append(v.Rules, f)
+			continue
 		}
 		if !f.Judged {
 			f.Note = "not judged: nobody said what changed; render with --since main, or --diff FILE"

@@ -18,6 +18,10 @@ func (o *Out) ExplainFile(f *coverage.File) {
 		fmt.Fprintf(o, "  branches   %8s  %d of %d outcomes of %s were taken\n", words.Percent(t.Branches), t.Branches.Covered, t.Branches.Total,
 			words.Plural(len(f.Decisions), "decision", "decisions"))
 	}
+	if t.Conditions.Total > 0 {
+		fmt.Fprintf(o, "  conditions %8s  %d of %d: each counts once for true and once for false\n", words.Percent(t.Conditions), t.Conditions.Covered, t.Conditions.Total)
+		fmt.Fprintf(o, "  independence %6s  %d of %d conditions were seen to decide an outcome on their own\n", words.Percent(t.Independence), t.Independence.Covered, t.Independence.Total)
+	}
 	fmt.Fprintf(o, "  functions  %8s  %d of %d were called, function literals included\n", words.Percent(t.Functions), t.Functions.Covered, t.Functions.Total)
 	for _, w := range f.Waivers {
 		fmt.Fprintf(o, "  waived     %s: %s\n", lines(w.Line, w.EndLine), words.Safe(w.Reason))
@@ -78,6 +82,11 @@ func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
 			}
 			fmt.Fprintf(o, "             %s %s  %s\n", mark, Pad(words.Safe(x.Label), 24), words.Often(x.Count))
 		}
+		for _, l := range d.Logic {
+			if len(l.Conditions) > 1 {
+				o.truthTable(words.Table(l))
+			}
+		}
 	}
 	for _, w := range f.Waivers {
 		if w.Line <= line && line <= w.EndLine {
@@ -104,4 +113,47 @@ func (o *Out) Origin(info recording.Info, id string, loaded bool) {
 	if !loaded {
 		fmt.Fprintln(o, "  "+Faint("no program that ran had this file in it"))
 	}
+}
+
+// truthTable draws a boolean expression: its conditions, and the ways through it.
+func (o *Out) truthTable(t words.TruthTable) {
+	const indent = "             "
+	fmt.Fprintf(o, "%s%s\n", indent, Strong(t.Formula))
+	width := 0
+	for _, c := range t.Conditions {
+		width = max(width, Width(c.Text))
+	}
+	width = min(width, 40)
+	for _, c := range t.Conditions {
+		mark, says := Mark(coverage.Full), Faint(c.Says)
+		if !c.Shown {
+			mark, says = Mark(coverage.Part), Half(c.Says)
+		}
+		fmt.Fprintf(o, "%s%s %-3s %s  true %s, false %s  %s\n", indent, mark, c.Name, Pad(Cut(c.Text, width), width), c.True, c.False, says)
+	}
+	head := indent + "  way"
+	for _, c := range t.Conditions {
+		head += fmt.Sprintf("  %-5s", c.Name)
+	}
+	if len(t.Ways) > 0 {
+		fmt.Fprintln(o, Faint(head+"  result  taken         shows"))
+	}
+	for _, w := range t.Ways {
+		line := fmt.Sprintf("%s%5d", indent, w.Number)
+		for _, v := range w.Values {
+			if v == "" {
+				v = "·"
+			}
+			line += fmt.Sprintf("  %-5s", v)
+		}
+		line += fmt.Sprintf("  %-6s  %-12s  %s", w.Result, w.Taken, w.Proves)
+		if w.Taken == "never" {
+			line = Faint(line)
+		}
+		o.line("%s", line)
+	}
+	if t.Hidden > 0 {
+		fmt.Fprintf(o, "%s%s\n", indent, Faint("and "+words.Plural(t.Hidden, "way", "ways")+" neither taken nor needed"))
+	}
+	fmt.Fprintf(o, "%s%s\n", indent, t.More)
 }

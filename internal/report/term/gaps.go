@@ -22,7 +22,7 @@ func (o *Out) Gaps(list []gaps.Gap, more int, source func(path string, line int)
 		}
 		text := strings.TrimSpace(source(g.Path, g.Line))
 		what := Bad(words.Safe(words.Brief(g.What, text)))
-		if g.Kind == gaps.Outcome {
+		if g.Kind == gaps.Outcome || g.Kind == gaps.Condition {
 			what = Half(words.Safe(words.Brief(g.What, text)))
 		}
 		fmt.Fprintf(o, "%3d  %s  %s  %s  %s\n", i+1, Strong(place), words.Safe(g.Function), what, Faint(words.Gain(g)))

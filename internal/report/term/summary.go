@@ -34,6 +34,10 @@ func (o *Out) Summary(s Summary) {
 	fmt.Fprintln(o)
 	fmt.Fprintf(o, "%s %s%s %s\n", Strong("thrush"), "recorded "+s.ID, label,
 		Faint("· "+words.Plural(s.Info.Processes, "process", "processes")))
+	names := len("functions ")
+	if s.Totals.Conditions.Total > 0 {
+		names = len("independence")
+	}
 	row := func(name string, now coverage.Ratio, was coverage.Ratio) {
 		if now.Total == 0 {
 			return
@@ -45,7 +49,7 @@ func (o *Out) Summary(s Summary) {
 				change = Faint("unchanged")
 			}
 		}
-		o.line("  %-10s %s %8s  %s  %s", name, Gauge(now, 20), words.Percent(now), Pad(words.Of(now), 11), change)
+		o.line("  %-*s %s %8s  %s  %s", names, name, Gauge(now, 20), words.Percent(now), Pad(words.Of(now), 11), change)
 	}
 	was := coverage.Totals{}
 	if s.Was != nil {
@@ -54,6 +58,8 @@ func (o *Out) Summary(s Summary) {
 	row("lines", s.Totals.Lines, was.Lines)
 	row("branches", s.Totals.Branches, was.Branches)
 	row("functions", s.Totals.Functions, was.Functions)
+	row("conditions", s.Totals.Conditions, was.Conditions)
+	row("independence", s.Totals.Independence, was.Independence)
 	o.leastTested(s.Items)
 	for _, n := range aside(s) {
 		fmt.Fprintln(o, "  "+Faint(n))

@@ -20,6 +20,7 @@ const gaugeWidth = 10
 // Tally draws rows of totals and their sum.
 func (o *Out) Tally(head string, rows []Row, total Row) {
 	branches := total.Totals.Branches.Total > 0
+	conditions := total.Totals.Conditions.Total > 0
 	waived := total.Totals.WaivedLines > 0
 	nameWidth := Width(head)
 	for _, r := range append(rows, total) {
@@ -28,6 +29,9 @@ func (o *Out) Tally(head string, rows []Row, total Row) {
 	room := o.Width - 34 - gaugeWidth*b2i(o.Terminal)
 	if branches {
 		room -= 20
+	}
+	if conditions {
+		room -= 26
 	}
 	if waived {
 		room -= 8
@@ -45,6 +49,9 @@ func (o *Out) Tally(head string, rows []Row, total Row) {
 		line += PadLeft("branches", 22)
 	}
 	line += PadLeft("functions", 11)
+	if conditions {
+		line += PadLeft("conditions", 12) + PadLeft("independence", 14)
+	}
 	if waived {
 		line += PadLeft("waived", 8)
 	}
@@ -63,6 +70,9 @@ func (o *Out) Tally(head string, rows []Row, total Row) {
 			row += "  " + cell(r.Totals.Branches)
 		}
 		row += PadLeft(words.Of(r.Totals.Functions), 11)
+		if conditions {
+			row += PadLeft(words.Of(r.Totals.Conditions), 12) + PadLeft(words.Of(r.Totals.Independence), 14)
+		}
 		if waived && r.Totals.WaivedLines > 0 {
 			row += PadLeft(fmt.Sprint(r.Totals.WaivedLines), 8)
 		}

@@ -53,6 +53,15 @@ func Notes(f *coverage.File) map[int][]string {
 			}
 		}
 	}
+	for _, d := range f.Decisions {
+		for _, l := range d.Logic {
+			for i, said := range gaps.Conditions(l) {
+				if c := l.Conditions[i]; said != "" && !d.Waived {
+					notes[c.Pos.Line] = append(notes[c.Pos.Line], c.Text+" "+said)
+				}
+			}
+		}
+	}
 	for _, w := range f.Waivers {
 		notes[w.Line] = append(notes[w.Line], "waived: "+w.Reason)
 	}
@@ -124,7 +133,7 @@ func Gain(g gaps.Gap) string {
 	if g.Branches > 0 && g.Kind != gaps.Outcome {
 		parts = append(parts, Plural(g.Branches, "outcome", "outcomes"))
 	}
-	if g.Kind == gaps.Outcome && g.Reached > 0 {
+	if (g.Kind == gaps.Outcome || g.Kind == gaps.Condition) && g.Reached > 0 {
 		times := Number(g.Reached) + " times"
 		if g.Reached == 1 {
 			times = "once"

@@ -132,6 +132,7 @@ function details(row) {
         make("td", {}, make("i", { className: "mark " + (times === "never" ? "n" : "f") })), make("th", { scope: "row" }, label), make("td", {}, times)));
     }
     box.append(list);
+    for (const t of d.tables || []) box.append(...truthTable(t));
   }
   for (const [from, to, reason] of facts.waivers) {
     if (from <= line && line <= to) box.append(make("p", {}, `waived: ${reason}`));
@@ -140,6 +141,24 @@ function details(row) {
     box.append(make("p", { className: "faint" }, facts.labels.length ? `reached by ${facts.labels.join(", ")}` : "reached by a recording without a label"));
   }
   return box;
+}
+
+// truthTable gives a boolean expression: its conditions, and the ways through it.
+function truthTable(t) {
+  const conditions = make("table", { className: "decision" }, make("caption", {}, t.formula));
+  for (const c of t.conditions) {
+    conditions.append(make("tr", {}, make("td", {}, make("i", { className: "mark " + (c.shown ? "f" : "p") })), make("th", { scope: "row" }, c.name),
+      make("td", {}, make("code", {}, c.text)), make("td", {}, `true ${c.true}, false ${c.false}`), make("td", { className: c.shown ? "" : "lacks" }, c.says)));
+  }
+  const ways = make("table", { className: "ways" }, make("tr", {}, ...["way", ...t.conditions.map((c) => c.name), "result", "taken", "shows"].map((h) => make("th", { scope: "col" }, h))));
+  for (const w of t.ways) {
+    ways.append(make("tr", { className: w.taken === "never" ? "faint" : "" },
+      ...[w.number, ...w.values.map((v) => v || "·"), w.result, w.taken, w.proves].map((v) => make("td", {}, String(v)))));
+  }
+  const out = [conditions];
+  if (t.ways.length) out.push(ways);
+  if (t.hidden) out.push(make("p", { className: "faint" }, `and ${t.hidden} ways neither taken nor needed`));
+  return [...out, make("p", {}, t.more)];
 }
 
 // bootStrip keeps the small map in step with the window.

@@ -35,6 +35,7 @@ var may = []struct {
 	{"internal/report/shade", nil},
 	{"internal/report/palette", nil},
 	{"internal/report", []string{"internal/core", "internal/recording", "internal/reading", "internal/report/words", "internal/report/shade", "internal/report/palette", "internal/atomic"}},
+	{"internal/truth", []string{"internal/core"}},
 	{"internal/version", nil},
 	{"samples", nil},
 	{"cmd/thrush", []string{"internal/cli"}},

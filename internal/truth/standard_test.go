@@ -61,7 +61,8 @@ func TestSubjectStandardLibraryTypeChecks(t *testing.T) {
 			require.NoError(t, err, path)
 			unit := fmt.Sprintf("%08x%024x", files, files)
 			table := &site.Table{Path: name, Unit: unit}
-			plan := weave.Place(source, file, table, weave.Options{Level: site.Branches, Keep: site.Counts})
+			level := []site.Level{site.Conditions, site.Branches}[files/2%2]
+			plan := weave.Place(source, file, table, weave.Options{Level: level, Keep: site.Counts})
 			variant := []golangweave.Variant{golangweave.Alone, golangweave.Direct}[files%2]
 			woven := plan.Spell(golangweave.New(file, len(source), path, "", table, variant))
 			f, err := parser.ParseFile(fset, path, woven, parser.SkipObjectResolution)

@@ -42,16 +42,7 @@ func Conditions(l coverage.Logic) []string {
 		if c.Shown {
 			continue
 		}
-		switch {
-		case c.True+c.False == 0:
-			out[i] = "never evaluated"
-		case c.True == 0:
-			out[i] = "never true"
-		case c.False == 0:
-			out[i] = "never false"
-		default:
-			out[i] = "never decided the outcome"
-		}
+		out[i] = Lacks(c)
 		if proofs == nil {
 			if c.True > 0 && c.False > 0 {
 				out[i] = "not shown to decide the outcome: there are too many ways through the decision to count them"
@@ -67,6 +58,19 @@ func Conditions(l coverage.Logic) []string {
 		out[i] += ": needs " + strings.Join(needs, "; and ")
 	}
 	return out
+}
+
+// Lacks says what is missing of a condition that was not shown.
+func Lacks(c coverage.Condition) string {
+	switch {
+	case c.True+c.False == 0:
+		return "never evaluated"
+	case c.True == 0:
+		return "never true"
+	case c.False == 0:
+		return "never false"
+	}
+	return "never decided the outcome"
 }
 
 // Needs says which values a test needs to take a way.

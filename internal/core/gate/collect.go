@@ -52,7 +52,7 @@ func conditions(path string, d coverage.Decision, l coverage.Logic, in func(line
 		add(d.Function, Conditions, c.False > 0, Place{path, c.Pos.Line, c.Text + " never false"})
 		why := missing[i]
 		if why == "" {
-			why = "never decided the outcome"
+			why = gaps.Lacks(c)
 		}
 		add(d.Function, Independence, c.Shown, Place{path, c.Pos.Line, c.Text + " " + why})
 	}

@@ -53,7 +53,7 @@ func ferries(t *testing.T) string {
 	require.NoError(t, os.Mkdir(filepath.Join(dir, "odd"), 0o777))
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "odd", "go.mod"), []byte("module odd\n"), 0o666))
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "odd", hostileName), []byte(hostile), 0o666))
-	run(t, dir, "thrush", "record", "-q", "--label", "unit <b>", "--", "go", "test", "./...")
+	run(t, dir, "thrush", "record", "-q", "--label", "unit <b>", "--level", "conditions", "--", "go", "test", "./...")
 	return dir
 }
 
@@ -175,7 +175,8 @@ func (p *tab) press(keys string) {
 
 func (p *tab) look(name string) {
 	p.Helper()
-	media := emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: name}}}
+	media := emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{
+		{Name: "prefers-color-scheme", Value: name}, {Name: "prefers-reduced-motion", Value: "reduce"}}}
 	_, err := chromedp.Call(p.ctx, emulation.SetEmulatedMedia, media)
 	require.NoError(p, err)
 }
@@ -195,7 +196,7 @@ type tallied struct {
 }
 
 type ratios struct {
-	Lines, Branches, Functions struct{ Covered, Total int }
+	Lines, Branches, Functions, Conditions, Independence struct{ Covered, Total int }
 }
 
 func (r ratios) of() []string {
@@ -205,7 +206,8 @@ func (r ratios) of() []string {
 		}
 		return fmt.Sprintf("%d/%d", covered, total)
 	}
-	return []string{of(r.Lines.Covered, r.Lines.Total), of(r.Branches.Covered, r.Branches.Total), of(r.Functions.Covered, r.Functions.Total)}
+	return []string{of(r.Lines.Covered, r.Lines.Total), of(r.Branches.Covered, r.Branches.Total), of(r.Functions.Covered, r.Functions.Total),
+		of(r.Conditions.Covered, r.Conditions.Total), of(r.Independence.Covered, r.Independence.Total)}
 }
 
 func TestPages(t *testing.T) {
@@ -270,7 +272,7 @@ func overviewPage(t *testing.T, p *tab, tally tallied) {
 	p.click("#flat")
 	rows := map[string][]string{}
 	for i, name := range p.names() {
-		rows[name] = []string{p.column("ran")[i], p.column("outcomes")[i], p.column("functions")[i]}
+		rows[name] = []string{p.column("ran")[i], p.column("outcomes")[i], p.column("functions")[i], p.column("conditions")[i], p.column("independence")[i]}
 	}
 	require.Len(t, rows, len(tally.Files))
 	for _, f := range tally.Files {
@@ -345,6 +347,7 @@ func mapOfFiles(t *testing.T, p *tab) {
 }
 
 func sourcePage(t *testing.T, p *tab, dir string) {
+	p.look("light")
 	p.to("files/fare/fare.go.html")
 	// Every line has the text, the state and the count that the core gives it.
 	var doc struct {
@@ -373,20 +376,20 @@ func sourcePage(t *testing.T, p *tab, dir string) {
 	}
 	assert.Contains(t, rows[60][1], "c", "line 61 changed")
 	assert.NotContains(t, rows[40][1], "c")
-	assert.Equal(t, "never true", p.text("#L51 td:nth-child(4)"))
+	assert.Equal(t, "never truet.Night never decided the outcomeallIslanders(t.Passengers) never false", p.text("#L51 td:nth-child(4)"))
 
 	// Gap to gap, by key and by button; the address follows.
-	assert.Equal(t, "9 gaps", p.text("#gap"))
+	assert.Equal(t, "16 gaps", p.text("#gap"))
 	p.press("n")
 	assert.Equal(t, "#L43", see[string](p, "location.hash"))
 	p.click("#following")
 	assert.Equal(t, "#L51", see[string](p, "location.hash"))
-	assert.Equal(t, "gap 2 of 9", p.text("#gap"))
+	assert.Equal(t, "gap 2 of 16", p.text("#gap"))
 	assert.Contains(t, p.text("#said"), "lines 51 to 52: never true")
 	p.press("p")
 	assert.Equal(t, "#L43", see[string](p, "location.hash"))
 	p.press("p")
-	assert.Equal(t, "gap 9 of 9", p.text("#gap"))
+	assert.Equal(t, "gap 16 of 16", p.text("#gap"))
 
 	// A line can be linked to, and tells what it is made of.
 	p.to("files/fare/fare.go.html#L51")
@@ -394,7 +397,8 @@ func sourcePage(t *testing.T, p *tab, dir string) {
 	assert.True(t, see[bool](p, `(b => b.top > 0 && b.bottom < innerHeight)(document.getElementById("L51").getBoundingClientRect())`), "it is in view")
 	p.press("d")
 	details := p.text("tr.details")
-	for _, want := range []string{"part: it counts as a line that ran", "truenever", "false3 times", "reached by unit <b>"} {
+	for _, want := range []string{"part: it counts as a line that ran", "truenever", "false3 times", "reached by unit <b>",
+		"c1 and not c2", "c1t.Nighttrue once, false 2 timesnever decided the outcome: needs way 2", "1 more way would show"} {
 		assert.Contains(t, details, want)
 	}
 	p.press("d")
@@ -443,7 +447,7 @@ func looks(t *testing.T, p *tab) {
 	p.press("?")
 	assert.Contains(t, p.text("dialog"), "next gap")
 	p.press("?")
-	assert.Equal(t, 0, see[int](p, `document.querySelectorAll("dialog").length`))
+	assert.Equal(t, 0, see[int](p, `document.querySelectorAll("dialog[open]").length`))
 	for _, page := range []string{"index.html", "functions.html", "how.html", "files/fare/fare.go.html"} {
 		p.wide(390)
 		p.to(page)

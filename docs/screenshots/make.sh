@@ -46,7 +46,10 @@ shot record thrush record -- go test ./...
 shot tally thrush tally
 shot source thrush source fare/fare.go --lines 36-72
 shot gaps thrush gaps
-shot explain thrush explain fare/fare.go:51
+thrush record -q --level conditions -- go test ./... >/dev/null
+shot explain thrush explain timetable/timetable.go:28
+shot conditions thrush gaps --conditions --most 6
+thrush record -q -- go test ./... >/dev/null
 shot gate-met thrush gate --since main
 rm fare/tide_test.go
 thrush record -q -- go test ./... >/dev/null
@@ -54,6 +57,7 @@ shot gate-not-met thrush gate --since main
 shot log thrush log
 
 # Pages, with what moved since the first recording.
+thrush record -q --level conditions --label unit -- go test ./... >/dev/null
 before=$(thrush log --format json | grep '"id"' | tail -1 | cut -d'"' -f4)
 thrush render -q --to "$work/report" --since main --against "$before" >/dev/null
 for metric in lines branches functions; do thrush badge --metric $metric --out "$work/report/$metric.svg"; done

@@ -20,8 +20,8 @@ func (a *app) demoCommand() *cobra.Command {
 		Use:   "demo",
 		Short: "The whole job on a small sample, in a temporary folder",
 		Long: `Takes you through the whole job on a small Go project about a ferry line: record,
-tally, source, gaps, a gate that is not met, the missing test, the gate met, and
-the report as pages. The folder stays for you to try things in. It needs Go and git.`,
+tally, source, gaps, a gate that is not met, the missing test, the gate met, the
+conditions of a decision, and the report as pages. The folder stays for you to try things in. It needs Go and git.`,
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, args []string) error { return a.demo(dir) },
 	}
@@ -113,6 +113,8 @@ func (d *demo) run() error {
 	if err := walk(
 		step{"Record once more, and see the numbers move.", []string{"record", "--", "go", "test", "./..."}, false},
 		step{"The gate is met.", []string{"gate", "--since", "main"}, false},
+		step{"Look deeper: which operand of which decision never went both ways, or never decided on its own?", []string{"record", "--level", "conditions", "--", "go", "test", "./..."}, false},
+		step{"One decision: the ways through it, what each shows, and which a test should take.", []string{"explain", "timetable/timetable.go:28"}, false},
 		step{"All recordings so far.", []string{"log"}, false},
 		step{"The same as pages, for those who would rather look: open the file in a browser.", []string{"render", "--to", "report", "--since", "main"}, false},
 	); err != nil {

@@ -64,7 +64,7 @@ const initial = `# What Thrush measures and requires here. docs/configuration.md
 name = NAME
 
 [measure]
-level = "branches"   # how deep to look: lines | branches
+level = "branches"   # how deep to look: lines | branches | conditions
 keep  = "counts"     # counts | hits (only whether something ran; faster)
 only  = ["**"]       # what counts, as globs from this folder
 skip  = []           # what does not, such as ["tools/**"]

@@ -47,9 +47,9 @@ func (r *columns) logic(w *wireTable, decisions []site.Decision) {
 		want := 2 * f.Size()
 		if l.Both = sums; counted {
 			l.Ways, l.Both = sums, nil
-			want = len(f.Ways(mostWays))
+			want = f.Steps()[0].Ways
 		}
-		if len(sums) != want {
+		if len(sums) != want || counted && want > mostWays {
 			r.bad = true
 			return
 		}

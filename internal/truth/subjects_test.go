@@ -134,10 +134,24 @@ func bothWays(t *testing.T, thrush, dir string, tests []string) {
 	}
 	run(args) // once for the build cache, so that times compare
 	plain, plainTime, _ := run(args)
+	require.NotEmpty(t, plain)
 	thrushArgs := append([]string{thrush, "record", "--"}, args...)
 	run(thrushArgs)
 	under, underTime, said := run(thrushArgs)
-	require.NotEmpty(t, plain)
+	alike(t, plain, under, said)
+	deep, deepTime, deepSaid := run(append([]string{thrush, "record", "--level", "conditions", "--"}, args...))
+	alike(t, plain, deep, deepSaid)
+	lines, recorded := "", regexp.MustCompile(`lines .*`).FindString(said)
+	if m := regexp.MustCompile(`\d+/(\d+)`).FindStringSubmatch(recorded); m != nil {
+		lines = m[1]
+	}
+	t.Logf("%d results alike; %s lines of code; %.1f s without, %.1f s with Thrush (%.2f×), %.1f s with conditions, weaving and building included", len(plain), lines,
+		plainTime.Seconds(), underTime.Seconds(), underTime.Seconds()/plainTime.Seconds(), deepTime.Seconds())
+}
+
+// alike fails unless the same tests passed and failed.
+func alike(t *testing.T, plain, under map[string]int, said string) {
+	t.Helper()
 	var differ []string
 	names := maps.Clone(plain)
 	maps.Copy(names, under)
@@ -148,12 +162,6 @@ func bothWays(t *testing.T, thrush, dir string, tests []string) {
 	}
 	slices.Sort(differ)
 	require.Empty(t, differ, said)
-	lines, recorded := "", regexp.MustCompile(`lines .*`).FindString(said)
-	if m := regexp.MustCompile(`\d+/(\d+)`).FindStringSubmatch(recorded); m != nil {
-		lines = m[1]
-	}
-	t.Logf("%d results alike; %s lines of code; %.1f s without, %.1f s with Thrush (%.2f×)", len(plain), lines,
-		plainTime.Seconds(), underTime.Seconds(), underTime.Seconds()/plainTime.Seconds())
 }
 
 // standard are packages of the standard library that stand on their own.

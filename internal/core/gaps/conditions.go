@@ -17,11 +17,11 @@ func conditions(f *coverage.File) []Gap {
 			continue
 		}
 		for _, l := range d.Logic {
-			for i, words := range Conditions(l) {
+			for i, m := range Conditions(l) {
 				c := l.Conditions[i]
-				if words != "" {
+				if m.What != "" {
 					out = append(out, Gap{Kind: Condition, Path: f.Path, Line: c.Pos.Line, EndLine: c.Pos.Line,
-						Function: f.Functions[d.Function].Name, What: c.Text + " " + words, Reached: c.True + c.False})
+						Function: f.Functions[d.Function].Name, What: c.Text + " " + m.What, Needs: m.Values(l), Reached: c.True + c.False})
 				}
 			}
 		}
@@ -29,11 +29,17 @@ func conditions(f *coverage.File) []Gap {
 	return out
 }
 
-// Conditions says of each condition of an expression what is missing, and what a
-// test needs; nothing of those that were shown, and nothing at all of an expression
-// that was never reached or has a single condition.
-func Conditions(l coverage.Logic) []string {
-	out := make([]string, len(l.Conditions))
+// Missing is what is missing of a condition.
+type Missing struct {
+	What  string // in words; empty if nothing is
+	Needs []int  // the ways that a test needs to take
+}
+
+// Conditions says of each condition of an expression what is missing: nothing of
+// those that were shown, and nothing at all of an expression that was never reached
+// or has a single condition.
+func Conditions(l coverage.Logic) []Missing {
+	out := make([]Missing, len(l.Conditions))
 	if len(l.Conditions) < 2 || l.Conditions[0].True+l.Conditions[0].False == 0 {
 		return out
 	}
@@ -42,22 +48,37 @@ func Conditions(l coverage.Logic) []string {
 		if c.Shown {
 			continue
 		}
-		out[i] = Lacks(c)
+		out[i].What = Lacks(c)
 		if proofs == nil {
 			if c.True > 0 && c.False > 0 {
-				out[i] = "not shown to decide the outcome: there are too many ways through the decision to count them"
+				out[i].What = "not shown to decide the outcome: there are too many ways through the decision to count them"
 			}
 			continue
 		}
-		var needs []string
 		for _, w := range []int{proofs[i].True, proofs[i].False} {
 			if !l.Taken(w) {
-				needs = append(needs, Needs(l, w))
+				out[i].Needs = append(out[i].Needs, w)
 			}
 		}
-		out[i] += ": needs " + strings.Join(needs, "; and ")
 	}
 	return out
+}
+
+// Values says which values a test needs, or nothing if that is not known.
+func (m Missing) Values(l coverage.Logic) string {
+	var needs []string
+	for _, w := range m.Needs {
+		needs = append(needs, Needs(l, w))
+	}
+	return strings.Join(needs, "; and ")
+}
+
+// Says puts what is missing and what a test needs together.
+func (m Missing) Says(l coverage.Logic) string {
+	if needs := m.Values(l); needs != "" {
+		return m.What + ": needs " + needs
+	}
+	return m.What
 }
 
 // Lacks says what is missing of a condition that was not shown.

@@ -33,10 +33,11 @@ type Gap struct {
 	Line     int    `json:"line"`
 	EndLine  int    `json:"end_line"`
 	Function string `json:"function"`
-	What     string `json:"what"`     // in words
-	Lines    int    `json:"lines"`    // lines of code that would run
-	Branches int    `json:"branches"` // outcomes that would be taken, at the least
-	Reached  uint64 `json:"reached"`  // how often control came as far as the decision before it
+	What     string `json:"what"`            // in words
+	Needs    string `json:"needs,omitempty"` // of a condition: the values a test needs
+	Lines    int    `json:"lines"`           // lines of code that would run
+	Branches int    `json:"branches"`        // outcomes that would be taken, at the least
+	Reached  uint64 `json:"reached"`         // how often control came as far as the decision before it
 }
 
 // weight orders gaps: lines and outcomes won, more for what control nearly

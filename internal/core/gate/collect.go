@@ -50,7 +50,7 @@ func conditions(path string, d coverage.Decision, l coverage.Logic, in func(line
 		}
 		add(d.Function, Conditions, c.True > 0, Place{path, c.Pos.Line, c.Text + " never true"})
 		add(d.Function, Conditions, c.False > 0, Place{path, c.Pos.Line, c.Text + " never false"})
-		why := missing[i]
+		why := missing[i].Says(l)
 		if why == "" {
 			why = gaps.Lacks(c)
 		}

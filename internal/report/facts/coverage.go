@@ -113,7 +113,7 @@ func file(f *coverage.File) CoverageFile {
 		for _, l := range x.Logic {
 			missing := gaps.Conditions(l)
 			for i, c := range l.Conditions {
-				d.Conditions = append(d.Conditions, Condition{c.Pos.Line, c.Pos.Column, c.Text, c.True, c.False, c.Shown, missing[i]})
+				d.Conditions = append(d.Conditions, Condition{c.Pos.Line, c.Pos.Column, c.Text, c.True, c.False, c.Shown, missing[i].Says(l)})
 			}
 		}
 		out.Decisions = append(out.Decisions, d)

@@ -99,10 +99,7 @@ func metrics(now coverage.Totals, was *coverage.Totals) []metric {
 }
 
 func (b *book) fileMetrics(f *coverage.File) []metric {
-	if b.baseline == nil {
-		return metrics(f.Totals, nil)
-	}
-	if was, ok := b.baseline.files[f.Path]; ok {
+	if was, ok := b.was(f.Path); ok {
 		return metrics(f.Totals, &was)
 	}
 	return metrics(f.Totals, nil)

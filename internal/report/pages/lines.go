@@ -90,7 +90,7 @@ func (w *linesWriter) line(n int, l coverage.Line) {
 			if n <= len(w.source) {
 				text = w.source[n-1]
 			}
-			w.text(words.Safe(words.Brief(s, text)))
+			w.text(words.Safe(words.Margin(words.Brief(s, text))))
 		}
 	}
 }

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"thrush/internal/core/coverage"
 	"thrush/internal/core/gaps"
 	"thrush/internal/core/gate"
 	"thrush/internal/core/site"
@@ -276,26 +277,37 @@ type fileTable struct {
 	Rows    [][]any  `json:"rows"`
 	Against bool     `json:"against"`
 	Changed bool     `json:"changed"`
+	Deep    bool     `json:"deep"` // conditions were measured
 }
 
 func (b *book) fileTable() fileTable {
 	t := fileTable{Columns: []string{"path", "href", "lines", "ofLines", "branches", "ofBranches", "functions", "ofFunctions", "waived",
-		"gaps", "changed", "wasLines", "wasOfLines"}, Rows: [][]any{}, Against: b.baseline != nil, Changed: b.opt.Changed != nil}
+		"gaps", "changed", "wasLines", "wasOfLines", "conditions", "ofConditions", "independence", "ofIndependence"},
+		Rows: [][]any{}, Against: b.baseline != nil, Changed: b.opt.Changed != nil, Deep: b.totals.Conditions.Total > 0}
 	l := b.link.from("index.html")
 	for _, f := range b.files {
 		x := f.totals
 		row := []any{words.Safe(f.path), l.File(f.path, 0), x.Lines.Covered, x.Lines.Total, x.Branches.Covered, x.Branches.Total,
 			x.Functions.Covered, x.Functions.Total, x.WaivedLines, f.gaps, flag(f.changed)}
-		if b.baseline != nil {
-			if was, ok := b.baseline.files[f.path]; ok {
-				row = append(row, was.Lines.Covered, was.Lines.Total)
-			} else {
-				row = append(row, nil, nil)
-			}
+		if was, ok := b.was(f.path); ok {
+			row = append(row, was.Lines.Covered, was.Lines.Total)
+		} else if t.Against || t.Deep {
+			row = append(row, nil, nil)
+		}
+		if t.Deep {
+			row = append(row, x.Conditions.Covered, x.Conditions.Total, x.Independence.Covered, x.Independence.Total)
 		}
 		t.Rows = append(t.Rows, row)
 	}
 	return t
+}
+
+// was gives the totals of a file in the recording compared with.
+func (b *book) was(path string) (t coverage.Totals, ok bool) {
+	if b.baseline != nil {
+		t, ok = b.baseline.files[path]
+	}
+	return t, ok
 }
 
 func flag(b bool) int {

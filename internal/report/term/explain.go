@@ -148,7 +148,7 @@ func (o *Out) truthTable(t words.TruthTable) {
 		}
 		line += fmt.Sprintf("  %-6s  %-12s  %s", w.Result, w.Taken, w.Proves)
 		if w.Taken == "never" {
-			line = Faint(line)
+			line = Faint(strings.TrimRight(line, " "))
 		}
 		o.line("%s", line)
 	}

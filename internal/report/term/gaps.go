@@ -29,6 +29,9 @@ func (o *Out) Gaps(list []gaps.Gap, more int, source func(path string, line int)
 		if text != "" {
 			fmt.Fprintf(o, "       %s\n", Cut(words.Safe(text), o.Width-8))
 		}
+		if g.Needs != "" {
+			fmt.Fprintf(o, "       needs %s\n", words.Safe(g.Needs))
+		}
 	}
 	if more > 0 {
 		fmt.Fprintf(o, "%s\n", Faint(fmt.Sprintf("     and %s more: --most %d shows all", words.Number(uint64(more)), len(list)+more)))

@@ -67,7 +67,7 @@ func (o *Out) Source(f *coverage.File, text string, opt SourceOptions) {
 		note := ""
 		if len(notes[n]) > 0 {
 			for _, said := range notes[n] {
-				note += "   " + Half("‹ "+words.Safe(words.Brief(said, lines[i])))
+				note += "   " + Half("‹ "+words.Safe(words.Margin(words.Brief(said, lines[i]))))
 			}
 		}
 		fmt.Fprintf(o, "%s%s%s %s %s%s\n", Faint(PadLeft(fmt.Sprint(n), width)), gutter, Faint(PadLeft(count, 6)), mark, body, note)

@@ -7,7 +7,17 @@ import (
 	"thrush/internal/core/gaps"
 )
 
-// brief leaves out of words about a case what the source line beside them says.
+// Margin shortens a note for the margin: which values a test needs is told where
+// there is room for it.
+func Margin(note string) string {
+	const most = 76
+	if short, _, ok := strings.Cut(note, ": needs "); ok && len(note) > most {
+		return short
+	}
+	return note
+}
+
+// Brief leaves out of words about a case what the source line beside them says.
 func Brief(words, source string) string {
 	if rest, ok := strings.CutPrefix(words, strings.TrimSuffix(strings.TrimSpace(source), ":")+" "); ok && source != "" {
 		return rest
@@ -15,7 +25,7 @@ func Brief(words, source string) string {
 	return words
 }
 
-// countText is a line's count as it is drawn.
+// Count is a line's count as it is drawn.
 func Count(f *coverage.File, l coverage.Line) string {
 	switch {
 	case l.Count == 0:
@@ -55,9 +65,9 @@ func Notes(f *coverage.File) map[int][]string {
 	}
 	for _, d := range f.Decisions {
 		for _, l := range d.Logic {
-			for i, said := range gaps.Conditions(l) {
-				if c := l.Conditions[i]; said != "" && !d.Waived {
-					notes[c.Pos.Line] = append(notes[c.Pos.Line], c.Text+" "+said)
+			for i, m := range gaps.Conditions(l) {
+				if c := l.Conditions[i]; m.What != "" && !d.Waived {
+					notes[c.Pos.Line] = append(notes[c.Pos.Line], c.Text+" "+m.Says(l))
 				}
 			}
 		}
@@ -68,7 +78,7 @@ func Notes(f *coverage.File) map[int][]string {
 	return notes
 }
 
-// expand turns tabs into blanks, so that columns do not depend on the terminal.
+// Expand turns tabs into blanks, so that columns do not depend on the terminal.
 func Expand(s string) string {
 	if !strings.Contains(s, "\t") {
 		return s
@@ -124,7 +134,7 @@ func Times(n uint64) string {
 	return "ran " + Often(n)
 }
 
-// gain says what a test of the gap would add.
+// Gain says what a test of the gap would add.
 func Gain(g gaps.Gap) string {
 	var parts []string
 	if g.Lines > 0 {

@@ -2,6 +2,8 @@ package words
 
 import (
 	"fmt"
+	"slices"
+	"strconv"
 	"strings"
 
 	"thrush/internal/core/coverage"
@@ -47,7 +49,10 @@ func Table(l coverage.Logic) TruthTable {
 	proofs, missing := l.Proofs(), gaps.Conditions(l)
 	proves := map[int][]string{}
 	for i, c := range l.Conditions {
-		row := ConditionRow{Name: fmt.Sprintf("c%d", i+1), Text: Safe(c.Text), True: Often(c.True), False: Often(c.False), Shown: c.Shown, Says: Safe(missing[i])}
+		row := ConditionRow{Name: fmt.Sprintf("c%d", i+1), Text: Safe(c.Text), True: Often(c.True), False: Often(c.False), Shown: c.Shown, Says: Safe(missing[i].What)}
+		if needs := missing[i].Needs; len(needs) > 0 {
+			row.Says += ": needs " + numbers(needs)
+		}
 		if c.Shown {
 			p := proofs[i]
 			row.Says = fmt.Sprintf("decided alone: ways %d and %d", p.True+1, p.False+1)
@@ -78,13 +83,23 @@ func Table(l coverage.Logic) TruthTable {
 	case len(more) == 0:
 		t.More = "every condition was shown to decide on its own"
 	default:
-		var ways []string
-		for _, w := range more {
-			ways = append(ways, Safe(gaps.Needs(l, w)))
-		}
-		t.More = Plural(len(more), "more way", "more ways") + " would show every condition: " + strings.Join(ways, "; ")
+		slices.Sort(more)
+		t.More = Plural(len(more), "more way", "more ways") + " would show every condition: " + numbers(more)
 	}
 	return t
+}
+
+// numbers names ways.
+func numbers(ways []int) string {
+	if len(ways) == 1 {
+		return fmt.Sprintf("way %d", ways[0]+1)
+	}
+	var out []string
+	for _, w := range ways {
+		out = append(out, strconv.Itoa(w+1))
+	}
+	last := len(out) - 1
+	return "ways " + strings.Join(out[:last], ", ") + " and " + out[last]
 }
 
 // formula writes a formula with as few brackets as it needs.

@@ -118,7 +118,7 @@ function toggle(row) {
 
 function details(row) {
   const line = lineOf(row), fact = facts.lines[line] || {}, what = state(row);
-  const box = make("div", {}, make("p", {}, make("i", { className: "mark " + what[0] }), ` ${what}: ${meaning[what]}`));
+  const box = make("div", { tabIndex: 0, role: "group", "aria-label": `Line ${line}` }, make("p", {}, make("i", { className: "mark " + what[0] }), ` ${what}: ${meaning[what]}`));
   const count = row.cells[1].title || row.cells[1].textContent;
   if (fact.begins) {
     const list = make("table");

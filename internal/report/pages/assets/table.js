@@ -37,7 +37,7 @@ function objects(columns, rows) {
   return rows.map((row) => Object.fromEntries(columns.map((c, i) => [c, row[i]])));
 }
 
-const summed = ["lines", "ofLines", "branches", "ofBranches", "functions", "ofFunctions", "waived", "gaps", "changed", "wasLines", "wasOfLines"];
+const summed = ["lines", "ofLines", "branches", "ofBranches", "functions", "ofFunctions", "waived", "gaps", "changed", "wasLines", "wasOfLines", "conditions", "ofConditions", "independence", "ofIndependence"];
 
 function addTo(sum, row) {
   for (const key of summed) sum[key] = (sum[key] || 0) + (row[key] || 0);
@@ -100,6 +100,11 @@ function fileColumns(facts) {
     { key: "functions", title: "functions", order: (r) => share(r.functions, r.ofFunctions), cell: (r) => of(r.functions, r.ofFunctions) },
     { key: "gaps", title: "gaps", order: (r) => r.gaps, cell: (r) => r.gaps || "", most: true },
   ];
+  if (facts.deep) {
+    columns.splice(-1, 0,
+      { key: "conditions", title: "conditions", order: (r) => share(r.conditions, r.ofConditions), cell: (r) => of(r.conditions, r.ofConditions) },
+      { key: "independence", title: "independence", order: (r) => share(r.independence, r.ofIndependence), cell: (r) => of(r.independence, r.ofIndependence) });
+  }
   if (facts.against) {
     const moved = (r) => r.wasOfLines && r.ofLines ? Math.floor(r.lines * 10000 / r.ofLines) - Math.floor(r.wasLines * 10000 / r.wasOfLines) : 0;
     columns.splice(4, 0, { key: "change", title: "change", order: moved, cell: (r) => {

@@ -51,6 +51,15 @@ func named(t *site.Table) bool {
 	return t.Counters > 0 && t.Counters <= mostNamed && t.Level < site.Conditions
 }
 
+// pragmas keep the compiler from inlining probes where there are very many: it keeps
+// a list of all inlined calls of a function, and goes through it for every block.
+func pragmas(t *site.Table) string {
+	if t.Counters > mostNamed {
+		return "//go:noinline\n"
+	}
+	return ""
+}
+
 // Tick is the format of an expression, 0, that counts, for the number of its
 // counter.
 func Tick(prefix string, t *site.Table, direct bool) string {
@@ -65,9 +74,9 @@ func ticks(prefix string, t *site.Table, direct bool, kind, op string) string {
 	if !slices.ContainsFunc(t.Decisions, func(d site.Decision) bool { return d.Kind == "value" || len(d.Logic) > 0 }) {
 		return ""
 	}
-	mark, on := "", ""
+	mark, on := pragmas(t), ""
 	if !direct {
-		mark, on = "//go:norace\n", "if false { _ = "+prefix+"_on }; "
+		mark, on = mark+"//go:norace\n", "if false { _ = "+prefix+"_on }; "
 	}
 	if direct && named(t) {
 		return fmt.Sprintf("func %s_t(c *%s) int { *c%s; return 0 }\n", prefix, kind, op)
@@ -112,7 +121,7 @@ func Counters(prefix string, t *site.Table, home string, direct bool) string {
 		fields, first = strings.Join(names, ",")+" "+kind, "c0"
 	}
 	if !direct {
-		probe = fmt.Sprintf("//go:norace\nfunc %[1]s(i int) { if false { _ = %[1]s_on }; %[1]s_m.c[i]%[2]s }\n", prefix, op)
+		probe = pragmas(t) + fmt.Sprintf("//go:norace\nfunc %[1]s(i int) { if false { _ = %[1]s_on }; %[1]s_m.c[i]%[2]s }\n", prefix, op)
 	}
 	probe += ticks(prefix, t, direct, kind, op)
 	return strings.NewReplacer(

@@ -53,7 +53,37 @@ func trials() []trial {
 			out = append(out, t)
 		}
 	}
-	return out
+	return append(out, manyWays(chance, logic.And, logic.Or), manyWays(chance, logic.Or, logic.And))
+}
+
+// manyWays is a formula of ten pairs, through which there are too many ways to be
+// counted one by one, with inputs that leave few of its conditions unevaluated.
+func manyWays(chance *rand.Rand, outer, inner logic.Op) trial {
+	t := trial{size: 20}
+	for i := 0; i < t.size; i += 2 {
+		pair := &logic.Formula{Op: inner, X: &logic.Formula{Condition: i}, Y: &logic.Formula{Condition: i + 1}}
+		if i == 0 {
+			t.formula = pair
+		} else {
+			t.formula = &logic.Formula{Op: outer, X: t.formula, Y: pair}
+		}
+	}
+	for len(t.inputs) < 40 {
+		in, values, skipped := make([]bool, t.size), make([]logic.Value, t.size), 0
+		for i := range in {
+			in[i] = chance.IntN(2) == 0
+		}
+		brute.Evaluate(t.formula, in, values)
+		for _, v := range values {
+			if v == logic.Skipped {
+				skipped++
+			}
+		}
+		if skipped < 10 {
+			t.inputs = append(t.inputs, in)
+		}
+	}
+	return t
 }
 
 // expect works out by trying how often each condition was true and false, and which

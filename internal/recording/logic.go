@@ -44,7 +44,7 @@ func (r *columns) logic(w *wireTable, decisions []site.Decision) {
 		if r.bad {
 			return
 		}
-		want := 2 * f.Size()
+		want := 4 * f.Size()
 		if l.Both = sums; counted {
 			l.Ways, l.Both = sums, nil
 			want = f.Steps()[0].Ways

@@ -18,7 +18,7 @@ func TestLogicIsKeptAndChecked(t *testing.T) {
 			Decisions: []site.Decision{{Kind: "loop", Outcomes: []site.Outcome{}}, {Kind: "if", Outcomes: []site.Outcome{}, Logic: []site.Logic{
 				{Pos: at(5), Formula: "0 1 &", Conditions: []site.Condition{{Text: "night", Pos: at(5)}, {Text: "tide > 180", Pos: at(14)}},
 					Ways: []site.Sum{{0}, {1}, {2, 3}}},
-				{Pos: at(9), Formula: "0 !", Conditions: []site.Condition{{Text: "islander", Pos: at(10)}}, Both: []site.Sum{{4}, {8}}},
+				{Pos: at(9), Formula: "0 !", Conditions: []site.Condition{{Text: "islander", Pos: at(10)}}, Both: []site.Sum{{4}, {8}, {}, {5}}},
 			}}},
 		}
 	}

@@ -58,7 +58,7 @@ func outcomesOf(l *flow.Logic, s *site.Logic) []site.Outcome {
 		for _, side := range []struct {
 			edge logic.Edge
 			sum  site.Sum
-		}{{step.True, s.Both[2*i]}, {step.False, s.Both[2*i+1]}} {
+		}{{step.True, s.Both[4*i]}, {step.False, s.Both[4*i+1]}} {
 			switch {
 			case side.edge.Next >= 0:
 			case side.edge.Result:
@@ -123,10 +123,7 @@ func (p *planner) operands(index int, l *flow.Logic, yes, no site.Sum) {
 	}
 	steps := l.Formula.Steps()
 	if steps[0].Ways > mostWays {
-		first := p.wayCounters(2*len(steps), func(sums []site.Sum) { put(nil, sums) })
-		for i := range steps {
-			p.operand(l.Conditions[i], p.tick(first+2*i), p.tick(first+2*i+1))
-		}
+		p.note(l, steps, p.wayCounters(4*len(steps), func(sums []site.Sum) { put(nil, sums) }))
 		return
 	}
 	first := p.wayCounters(steps[0].Ways, func(sums []site.Sum) { put(sums, nil) })
@@ -170,6 +167,31 @@ func (p *planner) follow(l *flow.Logic, steps []logic.Step, first int) {
 	}
 	for i, s := range steps {
 		p.operand(l.Conditions[i], say(i, s.True), say(i, s.False))
+	}
+}
+
+// mostNoted is how many conditions have a bit.
+const mostNoted = 64
+
+// note counts each condition of an expression by itself, and notes in bits of the
+// function's which of them decide.
+func (p *planner) note(l *flow.Logic, steps []logic.Step, first int) {
+	bits := p.name()
+	p.numbered(p.fn.open, bits, Dialect.Bits)
+	for i, s := range steps {
+		say := func(e logic.Edge, value bool) func(Dialect) string {
+			n := Noted{Condition: i, True: value, Done: e.Next < 0}
+			for _, c := range e.Masks {
+				if c < mostNoted {
+					n.Masks |= 1 << c
+				}
+			}
+			return func(d Dialect) string {
+				n.First = p.table.Counters - p.ways + first
+				return d.Note(bits, n)
+			}
+		}
+		p.operand(l.Conditions[i], say(s.True, true), say(s.False, false))
 	}
 }
 

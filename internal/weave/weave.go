@@ -30,13 +30,28 @@ type Dialect interface {
 	// expression, so that what is said for true or for false is worked out when it
 	// turns out so. Either may be empty. Its value stays the same.
 	Operand(onTrue, onFalse string) (before, after string)
-	Tick(counter int) string        // an expression, for Operand, that counts
-	Path(n int) string              // declares a sum of ours, 0, at the top of a function
-	Add(path, weight int) string    // an expression that adds to it
-	TickAt(path, first int) string  // one that counts by the counter that is the sum further than the first, and sets the sum to 0
+	Tick(counter int) string       // an expression, for Operand, that counts
+	Path(n int) string             // declares a sum of ours, 0, at the top of a function
+	Add(path, weight int) string   // an expression that adds to it
+	TickAt(path, first int) string // one that counts by the counter that is the sum further than the first, and sets the sum to 0
+	Bits(n int) string             // declares bits of ours, none set, at the top of a function
+	// Note gives an expression that counts a condition, of so many, by the first of
+	// its four counters, notes that it decides, being true or false, and that those
+	// of the mask do not any more; with done it also counts what is noted, by all
+	// counters from the first of all on, and clears it.
+	Note(bits int, n Noted) string
 	Resume(line, column int) string // says which place of the source the text after it has
 	// Frame gives the text that goes with the file itself.
 	Frame(t *site.Table) []Insertion
+}
+
+// Noted is what is noted of a condition in an expression with too many ways.
+type Noted struct {
+	Condition int
+	True      bool
+	First     int // counter of condition 0, of four for each
+	Masks     uint64
+	Done      bool
 }
 
 // Insertion is text to put in place of Del bytes at an offset, mostly none.

@@ -25,6 +25,8 @@ type Condition struct {
 	// once false, each time with the other conditions letting it through or not
 	// evaluated (masking MC/DC, CAST-6).
 	Shown bool
+	// Decided tells whether it was seen to decide being true, and being false.
+	Decided [2]bool
 }
 
 func resolveLogic(l site.Logic, read func(site.Sum) uint64) Logic {
@@ -39,28 +41,29 @@ func resolveLogic(l site.Logic, read func(site.Sum) uint64) Logic {
 	}
 	if l.Ways == nil {
 		for i := range out.Conditions {
-			out.Conditions[i].True, out.Conditions[i].False = read(l.Both[2*i]), read(l.Both[2*i+1])
+			c := &out.Conditions[i]
+			c.True, c.False = read(l.Both[4*i]), read(l.Both[4*i+1])
+			c.Decided = [2]bool{read(l.Both[4*i+2]) > 0, read(l.Both[4*i+3]) > 0}
+			c.Shown = c.Decided[0] && c.Decided[1]
 		}
 		return out
 	}
 	out.Ways = formula.Ways(len(l.Ways))
-	decided := make([][2]bool, len(out.Conditions))
 	for i, w := range out.Ways {
 		n := read(l.Ways[i])
 		out.Counts = append(out.Counts, n)
-		for c := range out.Conditions {
+		for j := range out.Conditions {
+			c := &out.Conditions[j]
 			switch {
-			case w.Values[c] == logic.True:
-				out.Conditions[c].True += n
-				decided[c][0] = decided[c][0] || n > 0 && w.Decides[c]
-			case w.Values[c] == logic.False:
-				out.Conditions[c].False += n
-				decided[c][1] = decided[c][1] || n > 0 && w.Decides[c]
+			case w.Values[j] == logic.True:
+				c.True += n
+				c.Decided[0] = c.Decided[0] || n > 0 && w.Decides[j]
+			case w.Values[j] == logic.False:
+				c.False += n
+				c.Decided[1] = c.Decided[1] || n > 0 && w.Decides[j]
 			}
+			c.Shown = c.Decided[0] && c.Decided[1]
 		}
-	}
-	for c, d := range decided {
-		out.Conditions[c].Shown = d[0] && d[1]
 	}
 	return out
 }

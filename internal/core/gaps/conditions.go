@@ -31,8 +31,10 @@ func conditions(f *coverage.File) []Gap {
 
 // Missing is what is missing of a condition.
 type Missing struct {
-	What  string // in words; empty if nothing is
-	Needs []int  // the ways that a test needs to take
+	What  string      // in words; empty if nothing is
+	Needs []logic.Way // that a test needs to take
+	// Numbers are the numbers of these ways, where ways are counted.
+	Numbers []int
 }
 
 // Conditions says of each condition of an expression what is missing: nothing of
@@ -50,25 +52,27 @@ func Conditions(l coverage.Logic) []Missing {
 		}
 		out[i].What = Lacks(c)
 		if proofs == nil {
-			if c.True > 0 && c.False > 0 {
-				out[i].What = "not shown to decide the outcome: there are too many ways through the decision to count them"
+			for j, v := range []logic.Value{logic.True, logic.False} {
+				if !c.Decided[j] {
+					out[i].Needs = append(out[i].Needs, l.Formula.Deciding(i, v))
+				}
 			}
 			continue
 		}
 		for _, w := range []int{proofs[i].True, proofs[i].False} {
 			if !l.Taken(w) {
-				out[i].Needs = append(out[i].Needs, w)
+				out[i].Needs, out[i].Numbers = append(out[i].Needs, l.Ways[w]), append(out[i].Numbers, w)
 			}
 		}
 	}
 	return out
 }
 
-// Values says which values a test needs, or nothing if that is not known.
+// Values says which values a test needs.
 func (m Missing) Values(l coverage.Logic) string {
 	var needs []string
 	for _, w := range m.Needs {
-		needs = append(needs, Needs(l, w))
+		needs = append(needs, needed(l, w))
 	}
 	return strings.Join(needs, "; and ")
 }
@@ -94,10 +98,10 @@ func Lacks(c coverage.Condition) string {
 	return "never decided the outcome"
 }
 
-// Needs says which values a test needs to take a way.
-func Needs(l coverage.Logic, way int) string {
+// needed says which values a test needs to take a way.
+func needed(l coverage.Logic, way logic.Way) string {
 	var parts []string
-	for i, v := range l.Ways[way].Values {
+	for i, v := range way.Values {
 		text := l.Conditions[i].Text
 		if strings.ContainsAny(text, " =<>") {
 			text = "(" + text + ")"

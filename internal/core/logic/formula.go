@@ -12,6 +12,7 @@ package logic
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -99,6 +100,9 @@ type Edge struct {
 	// Weight, summed up over the edges of a way, is the way's number (Ball and
 	// Larus, Efficient path profiling, 1996).
 	Weight int
+	// Masks are the conditions evaluated before that do not decide the result any
+	// more once this edge is taken: an operator around them turned out otherwise.
+	Masks []int
 }
 
 // Step is a condition as a step of evaluation.
@@ -144,9 +148,18 @@ func (f *Formula) link(steps []Step, yes, no Edge) {
 		f.X.link(steps, no, yes)
 	case And:
 		f.X.link(steps, Edge{Next: f.Y.first()}, no)
-		f.Y.link(steps, yes, no)
+		f.Y.link(steps, yes, no.masking(f.X))
 	case Or:
 		f.X.link(steps, yes, Edge{Next: f.Y.first()})
-		f.Y.link(steps, yes, no)
+		f.Y.link(steps, yes.masking(f.X), no)
 	}
+}
+
+// masking adds the conditions of a formula to those that an edge masks.
+func (e Edge) masking(f *Formula) Edge {
+	e.Masks = slices.Clone(e.Masks)
+	for c := f.first(); c < f.first()+f.Size(); c++ {
+		e.Masks = append(e.Masks, c)
+	}
+	return e
 }

@@ -27,15 +27,20 @@ func TestAgreesWithBruteForce(t *testing.T) {
 			for _, in := range brute.Inputs(n) {
 				values := make([]Value, n)
 				result := brute.Evaluate(f, in, values)
-				number := 0
+				number, deciding := 0, make([]bool, n)
 				for e := (Edge{}); e.Next >= 0; {
+					deciding[e.Next] = true
 					if s := steps[e.Next]; in[e.Next] {
 						e = s.True
 					} else {
 						e = s.False
 					}
 					number += e.Weight
+					for _, c := range e.Masks {
+						deciding[c] = false
+					}
 				}
+				require.Equal(t, ways[number].Decides, deciding, "%s %v", f, in)
 				require.Equal(t, Way{values, result, ways[number].Decides}, ways[number], "%s %v", f, in)
 				taken[number] = true
 				// A condition decides if turning it round turns the result, with what
@@ -47,6 +52,11 @@ func TestAgreesWithBruteForce(t *testing.T) {
 			require.Len(t, taken, len(ways), "%s", f)
 			for c, p := range Prove(ways, func(int) bool { return true }) {
 				require.True(t, p.Shown, "%s: each condition stands once, so each can be shown; %d", f, c)
+				for _, v := range []Value{True, False} {
+					w := f.Deciding(c, v)
+					require.Contains(t, ways, w, "%s %d", f, c)
+					require.True(t, w.Values[c] == v && w.Decides[c], "%s %d", f, c)
+				}
 			}
 		}
 	}

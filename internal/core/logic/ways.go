@@ -67,18 +67,73 @@ func (f *Formula) value(w *Way) Value {
 	case Leaf:
 		return w.Values[f.Condition]
 	case Not:
-		switch f.X.value(w) {
-		case True:
-			return False
-		case False:
-			return True
-		}
-		return Skipped
+		return f.X.value(w).negated()
 	}
 	if right := f.Y.value(w); right != Skipped {
 		return right
 	}
 	return f.X.value(w)
+}
+
+// Deciding gives a way on which a condition has a value and decides the result:
+// before it everything lets it through, and after it too.
+func (f *Formula) Deciding(condition int, value Value) Way {
+	w := Way{Values: make([]Value, f.Size()), Decides: make([]bool, f.Size())}
+	result := f.lead(&w, condition, value)
+	w.Result = result == True
+	f.mark(&w, true)
+	return w
+}
+
+// lead sets the values on a way on which a condition decides, below a formula that
+// has it, and gives what the formula turns out to be.
+func (f *Formula) lead(w *Way, condition int, value Value) Value {
+	switch f.Op {
+	case Leaf:
+		w.Values[condition] = value
+		return value
+	case Not:
+		return f.X.lead(w, condition, value).negated()
+	}
+	neutral := True // what lets the other operand through
+	if f.Op == Or {
+		neutral = False
+	}
+	if condition >= f.Y.first() {
+		f.X.force(w, neutral)
+		return f.Y.lead(w, condition, value)
+	}
+	left := f.X.lead(w, condition, value)
+	if left == neutral {
+		f.Y.force(w, neutral)
+	}
+	return left
+}
+
+// force sets values with which a formula turns out as wanted, evaluating as little
+// as that takes.
+func (f *Formula) force(w *Way, want Value) {
+	switch f.Op {
+	case Leaf:
+		w.Values[f.Condition] = want
+	case Not:
+		f.X.force(w, want.negated())
+	default:
+		f.X.force(w, want)
+		if (f.Op == And) == (want == True) {
+			f.Y.force(w, want) // one operand is not enough
+		}
+	}
+}
+
+func (v Value) negated() Value {
+	switch v {
+	case True:
+		return False
+	case False:
+		return True
+	}
+	return Skipped
 }
 
 // Proof says how a condition is, or could be, shown to decide the result on its

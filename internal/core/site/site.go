@@ -145,8 +145,9 @@ type Logic struct {
 	Formula    string // as logic.Formula writes it
 	Conditions []Condition
 	// Ways are the counts of the ways through the formula, by their numbers. They
-	// are missing where there are too many; then Both counts, for each condition,
-	// how often it was true and how often false.
+	// are missing where there are too many; then Both counts four things for each
+	// condition: how often it was true, how often false, and how often it decided the
+	// result being true and being false.
 	Ways []Sum
 	Both []Sum
 }

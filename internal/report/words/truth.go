@@ -50,10 +50,15 @@ func Table(l coverage.Logic) TruthTable {
 	proves := map[int][]string{}
 	for i, c := range l.Conditions {
 		row := ConditionRow{Name: fmt.Sprintf("c%d", i+1), Text: Safe(c.Text), True: Often(c.True), False: Often(c.False), Shown: c.Shown, Says: Safe(missing[i].What)}
-		if needs := missing[i].Needs; len(needs) > 0 {
+		switch needs := missing[i].Numbers; {
+		case len(needs) > 0:
 			row.Says += ": needs " + numbers(needs)
+		case len(l.Ways) == 0 && c.Shown:
+			row.Says = "decided alone"
+		case len(l.Ways) == 0:
+			row.Says = Safe(missing[i].Says(l))
 		}
-		if c.Shown {
+		if c.Shown && len(l.Ways) > 0 {
 			p := proofs[i]
 			row.Says = fmt.Sprintf("decided alone: ways %d and %d", p.True+1, p.False+1)
 			proves[p.True] = append(proves[p.True], row.Name)
@@ -79,7 +84,7 @@ func Table(l coverage.Logic) TruthTable {
 	}
 	switch {
 	case len(l.Ways) == 0:
-		t.More = "there are too many ways through it to count them one by one"
+		t.More = "there are too many ways through it to list them"
 	case len(more) == 0:
 		t.More = "every condition was shown to decide on its own"
 	default:

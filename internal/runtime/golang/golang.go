@@ -86,6 +86,21 @@ func ticks(prefix string, t *site.Table, direct bool, kind, op string) string {
 		return out
 	}
 	return out + fmt.Sprintf(`type %[2]s_w int
+type %[2]s_b [2]uint64
+%[1]sfunc (b *%[2]s_b) note(c, v, first int, masks uint64, done int) int {
+	%[3]s%[2]s_m.c[first+4*c+v]%[4]s
+	if c < 64 { b[v] |= 1 << c }
+	b[0], b[1] = b[0]&^masks, b[1]&^masks
+	if done == 0 { return 0 }
+	for v, bits := range b {
+		for c := 0; bits != 0; c++ {
+			if bits&1 != 0 { %[2]s_m.c[first+4*c+2+v]%[4]s }
+			bits >>= 1
+		}
+	}
+	*b = %[2]s_b{}
+	return 0
+}
 %[1]sfunc (w *%[2]s_w) add(n %[2]s_w) int { *w += n; return 0 }
 %[1]sfunc (w *%[2]s_w) tick(i int) int { %[3]si += int(*w); *w = 0; %[2]s_m.c[i]%[4]s; return 0 }
 `, mark, prefix, on, op)

@@ -138,6 +138,21 @@ func (d *Dialect) TickAt(n, first int) string {
 	return fmt.Sprintf("%s.tick(%d)", d.sum(n), first)
 }
 
+// Bits implements weave.Dialect.
+func (d *Dialect) Bits(n int) string { return "var " + d.sum(n) + " " + d.prefix + "_b;" }
+
+// Note implements weave.Dialect.
+func (d *Dialect) Note(bits int, n weave.Noted) string {
+	value, done := 1, 0
+	if n.True {
+		value = 0
+	}
+	if n.Done {
+		done = 1
+	}
+	return fmt.Sprintf("%s.note(%d,%d,%d,%#x,%d)", d.sum(bits), n.Condition, value, n.First, n.Masks, done)
+}
+
 // Resume implements weave.Dialect. Where the file itself renames its lines,
 // what it says goes on to hold, and only columns differ.
 func (d *Dialect) Resume(line, column int) string {

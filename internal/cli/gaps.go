@@ -7,7 +7,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"thrush/internal/core/gaps"
-	"thrush/internal/core/gate"
+	"thrush/internal/core/site"
 	"thrush/internal/reading"
 	"thrush/internal/report/facts"
 )
@@ -49,7 +49,7 @@ recorded with --level conditions, operands that never decided the outcome.
 			}
 			list := gaps.Find(files)
 			if conditions {
-				if err := deepEnough(r.Recording.Info.Level, gate.Rule{Name: "--conditions", Hold: []gate.Metric{gate.Conditions}}); err != nil {
+				if err := needsConditions(r); err != nil {
 					return err
 				}
 				list = slices.DeleteFunc(list, func(g gaps.Gap) bool { return g.Kind != gaps.Condition })
@@ -68,6 +68,14 @@ recorded with --level conditions, operands that never decided the outcome.
 	c.Flags().BoolVar(&hot, "hot", false, "what runs most instead")
 	formatFlag(c, &format)
 	return c
+}
+
+// needsConditions refuses a recording that says nothing of conditions.
+func needsConditions(r *reading.Reader) error {
+	if level := r.Recording.Info.Level; level != site.Conditions.String() {
+		return noData("the recording was made at level %s, which says nothing of conditions; record with --level conditions", level)
+	}
+	return nil
 }
 
 // lineReader gives lines of recorded files, as long as they are as they were.

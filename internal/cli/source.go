@@ -17,7 +17,7 @@ import (
 
 type sourceFlags struct {
 	recording, lines, since, format string
-	gaps                            bool
+	gaps, conditions                bool
 	around                          int
 }
 
@@ -38,6 +38,7 @@ lists all lines that never ran, with their file and number.`,
 	c.Flags().StringVar(&f.recording, "recording", "", "another `recording` than the latest: a file or a short name")
 	c.Flags().StringVar(&f.lines, "lines", "", "only these lines, as `FROM-TO`")
 	c.Flags().BoolVar(&f.gaps, "gaps", false, "only what did not run, with a few lines around it")
+	c.Flags().BoolVar(&f.conditions, "conditions", false, "below each decision its conditions, the ways through it, and which show what")
 	c.Flags().IntVar(&f.around, "around", 2, "how many lines around, with --gaps")
 	c.Flags().StringVar(&f.since, "since", "", "mark the lines changed since this git `ref`")
 	formatFlag(c, &f.format)
@@ -55,6 +56,11 @@ func (a *app) source(f sourceFlags, args []string) error {
 	r, err := a.reader(f.recording)
 	if err != nil {
 		return err
+	}
+	if f.conditions {
+		if err := needsConditions(r); err != nil {
+			return err
+		}
 	}
 	paths, err := a.match(r, args)
 	if err != nil {
@@ -84,7 +90,7 @@ func (a *app) source(f sourceFlags, args []string) error {
 		if i > 0 && a.out.Terminal {
 			fmt.Fprintln(a.out)
 		}
-		opt := term.SourceOptions{From: from, To: to, Gaps: f.gaps, Around: f.around}
+		opt := term.SourceOptions{From: from, To: to, Gaps: f.gaps, Around: f.around, Tables: f.conditions}
 		if lines := set[file.Path]; lines != nil {
 			opt.Changed = lines.Has
 		}

@@ -15,6 +15,7 @@ type SourceOptions struct {
 	Gaps     bool // only what did not run, with a few lines around
 	Around   int  // lines around, with Gaps
 	Changed  func(line int) bool
+	Tables   bool // the conditions of each decision, below its line
 }
 
 // Source draws a file with what ran beside each line. On a terminal it is
@@ -31,7 +32,7 @@ func (o *Out) Source(f *coverage.File, text string, opt SourceOptions) {
 	notes := words.Notes(f)
 	show := visible(f, notes, len(lines), opt)
 	if !o.Terminal {
-		o.plainSource(f, lines, notes, show)
+		o.plainSource(f, lines, notes, show, opt.Tables)
 		return
 	}
 	fmt.Fprintf(o, "%s  %s %s  %s\n", Strong(words.Safe(f.Path)), Gauge(f.Totals.Lines, gaugeWidth), words.Percent(f.Totals.Lines),
@@ -71,10 +72,24 @@ func (o *Out) Source(f *coverage.File, text string, opt SourceOptions) {
 			}
 		}
 		fmt.Fprintf(o, "%s%s%s %s %s%s\n", Faint(PadLeft(fmt.Sprint(n), width)), gutter, Faint(PadLeft(count, 6)), mark, body, note)
+		if opt.Tables {
+			o.tables(f, n)
+		}
 	}
 }
 
-func (o *Out) plainSource(f *coverage.File, lines []string, notes map[int][]string, show func(int) bool) {
+// tables draws the boolean expressions that begin on a line.
+func (o *Out) tables(f *coverage.File, line int) {
+	for _, d := range f.Decisions {
+		for _, l := range d.Logic {
+			if l.Pos.Line == line && len(l.Conditions) > 1 {
+				o.truthTable(words.Table(l))
+			}
+		}
+	}
+}
+
+func (o *Out) plainSource(f *coverage.File, lines []string, notes map[int][]string, show func(int) bool, tables bool) {
 	path := words.Safe(f.Path)
 	for i, text := range lines {
 		n := i + 1
@@ -88,6 +103,9 @@ func (o *Out) plainSource(f *coverage.File, lines []string, notes map[int][]stri
 		fmt.Fprintf(o, "%-7s %s:%d  %s\t| %s\n", state, path, n, count, words.Safe(text))
 		for _, note := range notes[n] {
 			fmt.Fprintf(o, "%-7s %s:%d  %s\n", "note", path, n, words.Safe(note))
+		}
+		if tables {
+			o.tables(f, n)
 		}
 	}
 }

@@ -105,7 +105,7 @@ func (p *planner) operands(index int, l *flow.Logic, yes, no site.Sum) {
 	}
 	out := site.Logic{Pos: l.Pos, Formula: l.Formula.String()}
 	for _, c := range l.Conditions {
-		out.Conditions = append(out.Conditions, site.Condition{Text: c.Text, Pos: c.Pos})
+		out.Conditions = append(out.Conditions, site.Condition{Text: flow.Caption(p.source[c.From:c.End]), Pos: c.Pos})
 	}
 	at := len(p.table.Decisions[index].Logic)
 	p.table.Decisions[index].Logic = append(p.table.Decisions[index].Logic, out)

@@ -60,12 +60,13 @@ func join(a, b state) state {
 // planner walks a file's flow, hands out counters and collects the table and
 // the edits.
 type planner struct {
-	table *site.Table
-	edits []edit
-	names int // labels, flags and paths handed out
-	fn    *function
-	ways  int // counters of ways handed out; they come after all others
-	later []func(first int)
+	source []byte
+	table  *site.Table
+	edits  []edit
+	names  int // labels, flags and paths handed out
+	fn     *function
+	ways   int // counters of ways handed out; they come after all others
+	later  []func(first int)
 }
 
 // function is what is gathered while one function is walked.

@@ -80,7 +80,7 @@ type Plan struct {
 // set; the rest of it is filled in.
 func Place(source []byte, file *flow.File, table *site.Table, opt Options) *Plan {
 	table.Level, table.Keep, table.Lines = opt.Level, opt.Keep, file.Lines
-	p := &planner{table: table}
+	p := &planner{source: source, table: table}
 	for _, f := range file.Functions {
 		p.function(f)
 	}

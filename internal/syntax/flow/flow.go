@@ -7,6 +7,8 @@
 package flow
 
 import (
+	"strings"
+
 	"thrush/internal/core/logic"
 	"thrush/internal/core/site"
 	"thrush/internal/core/waiver"
@@ -100,9 +102,18 @@ type Logic struct {
 
 // Condition is an operand of a boolean expression.
 type Condition struct {
-	Text      string
 	Pos       site.Pos
-	From, End int // byte offsets
+	From, End int // byte offsets of its text
+}
+
+// Caption is source text on one line and not too long.
+func Caption(text []byte) string {
+	out := []rune(strings.Join(strings.Fields(string(text)), " "))
+	const most = 60
+	if len(out) > most {
+		return string(out[:most-1]) + "…"
+	}
+	return string(out)
 }
 
 func (s *Stmt) head() *Stmt { return s }

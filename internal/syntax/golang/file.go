@@ -38,7 +38,9 @@ func Read(name string, source []byte) (*flow.File, error) {
 		file:   fset.File(parsed.FileStart),
 		paths:  importPaths(parsed),
 	}
+	r.lines = r.file.Lines()
 	r.survey(parsed)
+	slices.Sort(r.operators)
 	r.constants = map[string]bool{}
 	r.changed = map[ast.Stmt]changes{}
 	r.deciding = map[ast.Expr]bool{}
@@ -150,6 +152,10 @@ func (r *reader) innerNames(f *ast.File) {
 		switch n := n.(type) {
 		case *ast.FuncLit:
 			r.lits = append(r.lits, n.Pos())
+		case *ast.BinaryExpr:
+			if _, ok := operator(n); ok {
+				r.operators = append(r.operators, n.OpPos)
+			}
 		case *ast.Field:
 			addNames(names, n.Names)
 		case *ast.ValueSpec:
@@ -242,6 +248,9 @@ type reader struct {
 	blocks    []site.Block
 	fn        *scope
 	lits      []token.Pos // where function literals begin, in order
+	operators []token.Pos // where && and || stand, in order
+	lines     []int       // offsets at which lines begin
+	line      int         // index of the line that was last asked for
 	// deciding are the boolean expressions that lead a statement, not used as values.
 	deciding map[ast.Expr]bool
 	// changed keeps what statements may change.
@@ -250,9 +259,17 @@ type reader struct {
 
 func (r *reader) offset(p token.Pos) int { return r.file.Offset(p) }
 
+// pos is a place in the file. Most are asked for in the order in which they stand.
 func (r *reader) pos(p token.Pos) site.Pos {
-	at := r.file.PositionFor(p, false)
-	return site.Pos{Line: at.Line, Column: at.Column}
+	at := r.offset(p)
+	if at < r.lines[r.line] || r.line+1 < len(r.lines) && at >= r.lines[r.line+1] {
+		i, found := slices.BinarySearch(r.lines, at)
+		if !found {
+			i--
+		}
+		r.line = i
+	}
+	return site.Pos{Line: r.line + 1, Column: at - r.lines[r.line] + 1}
 }
 
 func (r *reader) span(n ast.Node) site.Span {

@@ -43,7 +43,7 @@ func (r *reader) formula(e ast.Expr, to *flow.Logic) *logic.Formula {
 		}
 	}
 	to.Conditions = append(to.Conditions, flow.Condition{
-		Text: r.caption(e.Pos(), e.End()), Pos: r.pos(e.Pos()), From: r.offset(e.Pos()), End: r.offset(e.End()),
+		Pos: r.pos(e.Pos()), From: r.offset(e.Pos()), End: r.offset(e.End()),
 	})
 	return &logic.Formula{Condition: len(to.Conditions) - 1}
 }
@@ -102,7 +102,7 @@ func (r *reader) values(nodes ...ast.Node) []*flow.Logic {
 		return true
 	}
 	for _, n := range nodes {
-		if isNil(n) {
+		if isNil(n) || !r.has(r.operators, n) {
 			continue
 		}
 		if e, ok := n.(ast.Expr); ok && r.deciding[e] {

@@ -95,7 +95,7 @@ func (r *reader) body(name string, n ast.Node, recv *ast.FieldList, t *ast.FuncT
 func (r *reader) literals(outer *naming, nodes ...ast.Node) []*flow.Function {
 	var out []*flow.Function
 	for _, n := range nodes {
-		if isNil(n) || !r.hasLiteral(n) {
+		if isNil(n) || !r.has(r.lits, n) {
 			continue
 		}
 		ast.Inspect(n, func(n ast.Node) bool {
@@ -110,10 +110,10 @@ func (r *reader) literals(outer *naming, nodes ...ast.Node) []*flow.Function {
 	return out
 }
 
-// hasLiteral tells whether a function literal stands in a node.
-func (r *reader) hasLiteral(n ast.Node) bool {
-	i, _ := slices.BinarySearch(r.lits, n.Pos())
-	return i < len(r.lits) && r.lits[i] < n.End()
+// has tells whether one of a list of places, in order, lies in a node.
+func (r *reader) has(places []token.Pos, n ast.Node) bool {
+	i, _ := slices.BinarySearch(places, n.Pos())
+	return i < len(places) && places[i] < n.End()
 }
 
 func isNil(n ast.Node) bool {
@@ -475,7 +475,7 @@ func (r *reader) choice(s ast.Stmt, n *flow.Choice, body *ast.BlockStmt, label *
 			n.Literals = append(n.Literals, r.literals(&r.fn.naming, orNil(c.Comm))...)
 			list, colon = c.Body, c.Colon
 		}
-		arm.Label = r.caption(c.Pos(), colon)
+		arm.Label = flow.Caption(r.source[r.offset(c.Pos()):r.offset(colon)])
 		end := body.Rbrace
 		if i+1 < len(body.List) {
 			end = body.List[i+1].Pos()
@@ -488,16 +488,6 @@ func (r *reader) choice(s ast.Stmt, n *flow.Choice, body *ast.BlockStmt, label *
 	r.fn.targets = r.fn.targets[:len(r.fn.targets)-1]
 	linkFalls(body, n)
 	return n
-}
-
-// caption is the text of a case, on one line and not too long.
-func (r *reader) caption(from, to token.Pos) string {
-	text := []rune(strings.Join(strings.Fields(string(r.source[r.offset(from):r.offset(to)])), " "))
-	const most = 60
-	if len(text) > most {
-		return string(text[:most-1]) + "…"
-	}
-	return string(text)
 }
 
 // linkFalls tells each fallthrough which arm it leads into.

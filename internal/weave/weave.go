@@ -1,6 +1,7 @@
 package weave
 
 import (
+	"bytes"
 	"cmp"
 	"fmt"
 	"slices"
@@ -114,6 +115,8 @@ func continued(code []uint32, t *site.Table) []uint32 {
 	return slices.DeleteFunc(code, func(l uint32) bool { return begins[int(l)] })
 }
 
+var newline = []byte{'\n'}
+
 func compare(a, b site.Pos) int {
 	return cmp.Or(cmp.Compare(a.Line, b.Line), cmp.Compare(a.Column, b.Column))
 }
@@ -128,10 +131,8 @@ func apply(source []byte, edits []edit, dialect Dialect) []byte {
 	out.Grow(len(source) + 24*len(edits))
 	line, lineStart, done := 1, 0, 0
 	copyTo := func(at int) {
-		for i := done; i < at; i++ {
-			if source[i] == '\n' {
-				line, lineStart = line+1, i+1
-			}
+		if n := bytes.Count(source[done:at], newline); n > 0 {
+			line, lineStart = line+n, done+bytes.LastIndexByte(source[done:at], '\n')+1
 		}
 		out.Write(source[done:at])
 		done = at
@@ -147,7 +148,7 @@ func apply(source []byte, edits []edit, dialect Dialect) []byte {
 		}
 		out.WriteString(text)
 		if e.del > 0 {
-			if strings.Contains(string(source[e.at:e.at+e.del]), "\n") {
+			if bytes.Contains(source[e.at:e.at+e.del], newline) {
 				panic(fmt.Sprintf("weave: edit removes a line break at byte %d", e.at))
 			}
 			done += e.del

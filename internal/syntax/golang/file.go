@@ -325,23 +325,44 @@ func embedded(comment string) []string {
 // codeLines are the lines that carry more than blanks, comments and closing
 // brackets.
 func (r *reader) codeLines(f *ast.File) []uint32 {
-	text := bytes.Clone(r.source)
+	lines := make([]uint32, 0, len(r.lines))
+	note := func(from, to int) { // of text between comments
+		for from < to {
+			text := r.source[from:to]
+			i := bytes.IndexFunc(text, func(c rune) bool { return !strings.ContainsRune(" \t\r\f\v)}],;\n", c) })
+			if i < 0 {
+				return
+			}
+			n := r.pos(r.file.Pos(from + i)).Line
+			if len(lines) == 0 || lines[len(lines)-1] != uint32(n) {
+				lines = append(lines, uint32(n))
+			}
+			if n == len(r.lines) {
+				return
+			}
+			from = r.lines[n]
+		}
+	}
+	done := 0
 	for _, g := range f.Comments {
 		for _, c := range g.List {
-			for i := r.offset(c.Pos()); i < min(r.offset(c.Pos())+len(c.Text), len(text)); i++ {
-				if text[i] != '\n' {
-					text[i] = ' '
-				}
-			}
+			note(done, r.offset(c.Pos()))
+			done = r.commentEnd(r.offset(c.Pos()))
 		}
 	}
-	var lines []uint32
-	for i := range bytes.Count(text, []byte("\n")) + 1 {
-		line, rest, _ := bytes.Cut(text, []byte("\n"))
-		text = rest
-		if len(bytes.Trim(line, " \t\r\f\v)}],;")) > 0 {
-			lines = append(lines, uint32(i+1))
-		}
-	}
+	note(done, len(r.source))
 	return lines
+}
+
+// commentEnd is where the comment at an offset ends. The parser's own text of it
+// may be shorter, since it leaves carriage returns out.
+func (r *reader) commentEnd(at int) int {
+	end := "\n"
+	if bytes.HasPrefix(r.source[at:], []byte("/*")) {
+		at, end = at+2, "*/"
+	}
+	if i := bytes.Index(r.source[at:], []byte(end)); i >= 0 {
+		return at + i + len(end)
+	}
+	return len(r.source)
 }

@@ -46,14 +46,27 @@ func FuzzWeave(f *testing.F) {
 		if err != nil {
 			return
 		}
-		unit := "0123456789abcdef0123456789abcdef"
-		table := &site.Table{Path: "x.go", Unit: unit}
-		plan := weave.Place(source, file, table, weave.Options{Level: site.Branches, Keep: site.Counts})
-		for _, v := range []golangweave.Variant{golangweave.Alone, golangweave.Direct, golangweave.ForRace} {
-			text := plan.Spell(golangweave.New(file, len(source), "/x.go", "", table, v))
-			if _, err := parser.ParseFile(token.NewFileSet(), "x.go", text, parser.SkipObjectResolution); err != nil {
-				t.Fatalf("%v\n%s", err, text)
+		for _, level := range []site.Level{site.Branches, site.Conditions} {
+			table := &site.Table{Path: "x.go", Unit: "0123456789abcdef0123456789abcdef"}
+			plan := weave.Place(source, file, table, weave.Options{Level: level, Keep: site.Counts})
+			for _, v := range []golangweave.Variant{golangweave.Alone, golangweave.Direct, golangweave.ForRace} {
+				text := plan.Spell(golangweave.New(file, len(source), "/x.go", "", table, v))
+				if _, err := parser.ParseFile(token.NewFileSet(), "x.go", text, parser.SkipObjectResolution); err != nil {
+					t.Fatalf("%s: %v\n%s", level, err, text)
+				}
 			}
 		}
 	})
+}
+
+func TestCodeLines(t *testing.T) {
+	for text, want := range map[string][]uint32{
+		"package fare\n\n// x\nvar a = []int{ // y\n\t1, /* z */\n}\n":        {1, 4, 5},
+		"package fare\r\n/* one\r\ntwo\r\nthree */\r\nvar b int\r\n":          {1, 5},
+		"package fare\n/* a */ var c = `\n// no comment\n` /* d\n*/\n// last": {1, 2, 3, 4},
+	} {
+		file, err := golang.Read("x.go", []byte(text))
+		require.NoError(t, err)
+		require.Equal(t, want, file.Code, "%q", text)
+	}
 }

@@ -33,22 +33,25 @@ var hotPackages = []struct{ path, benchmarks string }{
 
 const rounds = 7
 
-// hot runs the benchmarks plain, counting and noting, in turn, and takes the
-// median of the ratios of each turn: a machine that slows down for a while slows
-// all three.
+// hot runs the benchmarks plain, counting, noting, and counting conditions, in
+// turn, and takes the median of the ratios of each turn: a machine that slows down
+// for a while slows all of them.
 func hot(_, dir string) []row {
 	copyHot(dir)
 	p, err := project_.Find(dir)
 	check(err)
 	variants := map[string]string{"plain": ""}
-	for name, keep := range map[string]site.Keep{"counts": site.Counts, "hits": site.Hits} {
-		prepared, err := launch.Prepare(p, launch.Options{Level: site.Branches, Keep: keep, Only: []string{"**"}, Version: "bench"})
+	for name, opt := range map[string]struct {
+		level site.Level
+		keep  site.Keep
+	}{"counts": {site.Branches, site.Counts}, "hits": {site.Branches, site.Hits}, "conditions": {site.Conditions, site.Counts}} {
+		prepared, err := launch.Prepare(p, launch.Options{Level: opt.level, Keep: opt.keep, Only: []string{"**"}, Version: "bench"})
 		check(err)
 		variants[name] = prepared.Env[0]
 	}
 	counters := filepath.Join(dir, "counters")
 	check(os.Mkdir(counters, 0o777))
-	names := []string{"plain", "counts", "hits"}
+	names := []string{"plain", "counts", "hits", "conditions"}
 	ratios := map[string]map[string][]float64{}
 	for _, h := range hotPackages {
 		for _, v := range names {
@@ -87,7 +90,7 @@ func hotRows(ratios map[string]map[string][]float64) []row {
 	sum := map[string]float64{}
 	for _, name := range names {
 		line := fmt.Sprintf("%-60s", name)
-		for _, v := range []string{"counts", "hits"} {
+		for _, v := range []string{"counts", "hits", "conditions"} {
 			list := ratios[name][v]
 			slices.Sort(list)
 			m := list[len(list)/2]
@@ -100,6 +103,7 @@ func hotRows(ratios map[string]map[string][]float64) []row {
 	return []row{
 		{what: fmt.Sprintf("tested program, Go, counts and branches, geometric mean of %d hot benchmarks", len(names)), budget: "1.25×", aim: "1.10×", measured: mean("counts")},
 		{what: "tested program, Go, hits, the same benchmarks", budget: "1.13×", aim: "1.04×", measured: mean("hits")},
+		{what: "tested program, Go, counts and conditions, the same benchmarks", budget: "–", aim: "–", measured: mean("conditions")},
 	}
 }
 

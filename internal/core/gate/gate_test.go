@@ -82,3 +82,28 @@ func TestHold(t *testing.T) {
 		assert.Equal(t, met, Judge(rule, in, files()).Met, "%v", was)
 	}
 }
+
+func TestConditionsAreJudgedWhereTheyWereMeasured(t *testing.T) {
+	at := site.Pos{Line: 2, Column: 5}
+	f := coverage.Resolve(&site.Table{
+		Path: "fare/fare.go", Lines: 4, Counters: 3, Level: site.Conditions, Keep: site.Counts,
+		Functions: []site.Function{{Name: "Price", Span: site.Span{Start: site.Pos{Line: 1, Column: 1}, End: site.Pos{Line: 4, Column: 2}}}},
+		Decisions: []site.Decision{{Kind: "if", Pos: at, Logic: []site.Logic{{Pos: at, Formula: "0 1 &", Ways: []site.Sum{{0}, {1}, {2}},
+			Conditions: []site.Condition{{Text: "night", Pos: at}, {Text: "islander", Pos: site.Pos{Line: 3, Column: 5}}}}}}},
+	}, []uint64{2, 0, 1})
+	rule := func(on On, conditions, independence float64) Rule {
+		return Rule{On: on, Each: Whole, Minimums: []Minimum{{Conditions, conditions}, {Independence, independence}}}
+	}
+	v := Judge(rule(All, 75, 51), Input{}, []*coverage.File{f})
+	assert.Equal(t, []Result{{"whole", Conditions, 75, 3, 4, true}, {"whole", Independence, 51, 1, 2, false}}, v.Results)
+	assert.Equal(t, []Place{{"fare/fare.go", 3, "islander never false: needs night=true, islander=false"}}, v.Lines)
+
+	one := changed.Set{"fare/fare.go": &changed.Lines{}}
+	one["fare/fare.go"].Add(3, "")
+	v = Judge(rule(Changed, 0, 0), Input{Changed: one}, []*coverage.File{f})
+	assert.Equal(t, []Result{{"whole", Conditions, 0, 1, 2, true}, {"whole", Independence, 0, 0, 1, true}}, v.Results, "the condition on the changed line")
+
+	assert.Equal(t, Conditions, rule(All, 1, 1).Beyond(site.Branches))
+	assert.Empty(t, rule(All, 1, 1).Beyond(site.Conditions))
+	assert.Equal(t, Branches, Rule{Hold: []Metric{Lines, Branches}}.Beyond(site.Lines))
+}

@@ -8,7 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"thrush/internal/core/coverage"
+	"thrush/internal/core/gate"
 	"thrush/internal/project"
 	"thrush/internal/report/badge"
 	"thrush/internal/report/palette"
@@ -31,12 +31,13 @@ has the HTML and Markdown to show it with.`,
 		Args: cobra.MaximumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			if !c.Flags().Changed("label") {
-				f.label = map[string]string{"lines": "lines ran", "branches": "branches taken", "functions": "functions called"}[f.metric]
+				f.label = map[string]string{"lines": "lines ran", "branches": "branches taken", "functions": "functions called",
+					"conditions": "conditions", "independence": "independence"}[f.metric]
 			}
 			return a.badge(f, first(args))
 		},
 	}
-	c.Flags().StringVar(&f.metric, "metric", "lines", "what to show: lines, branches or functions")
+	c.Flags().StringVar(&f.metric, "metric", "lines", "what to show: lines, branches, functions, conditions or independence")
 	c.Flags().StringVar(&f.label, "label", "", "the `words` on it (default the metric)")
 	c.Flags().StringVar(&f.filter, "filter", "", "only files that match this `glob`")
 	c.Flags().StringVar(&f.steps, "steps", "60,90", "the `percentages` from which the colour is that of part, and of ran")
@@ -45,7 +46,7 @@ has the HTML and Markdown to show it with.`,
 }
 
 func (a *app) badge(f badgeFlags, name string) error {
-	if err := checkWord("metric", f.metric, "lines", "branches", "functions"); err != nil {
+	if err := checkWord("metric", f.metric, "lines", "branches", "functions", "conditions", "independence"); err != nil {
 		return err
 	}
 	steps, err := readSteps(f.steps)
@@ -59,8 +60,10 @@ func (a *app) badge(f badgeFlags, name string) error {
 	if err := a.hasData(r, len(files)); err != nil {
 		return err
 	}
-	t := totalsOf(files)
-	ratio := map[string]coverage.Ratio{"lines": t.Lines, "branches": t.Branches, "functions": t.Functions}[f.metric]
+	if err := deepEnough(r.Recording.Info.Level, gate.Rule{Name: "badge", Hold: []gate.Metric{gate.Metric(f.metric)}}); err != nil {
+		return err
+	}
+	ratio := gate.Metric(f.metric).Of(totalsOf(files))
 	svg := badge.Draw(f.label, ratio, palette.Default().With(r.Project.Config.Looks), steps)
 	if f.out == "" {
 		fmt.Fprint(a.out, svg)

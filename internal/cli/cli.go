@@ -107,6 +107,7 @@ func (a *app) root() *cobra.Command {
   thrush gaps                       what to test next
   thrush source FILE                a file with what ran beside each line
   thrush gate --since main          are the changed lines tested?
+  thrush render --to DIR            all of it as pages
 
 thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 		Version:       version.String(),

@@ -166,7 +166,7 @@ func deepEnough(level string, rules ...gate.Rule) error {
 	}
 	for _, rule := range rules {
 		if m := rule.Beyond(have); m != "" {
-			return noData("the rule %q is about %s, but the recording was made at level %s; record with --level %s", rule.Name, m, have, m.Level())
+			return noData("%q is about %s, but the recording was made at level %s; record with --level %s", rule.Name, m, have, m.Level())
 		}
 	}
 	return nil

@@ -151,7 +151,7 @@ func (j *Judging) Verdict() Verdict {
 	for _, name := range slices.Sorted(maps.Keys(j.scopes)) {
 		s := j.scopes[name]
 		for _, m := range r.Minimums {
-			have := pick(s.totals, m.Metric)
+			have := m.Metric.Of(s.totals)
 			v.add(Result{Scope: name, Metric: m.Metric, Required: m.Percent, Covered: have.Covered, Total: have.Total,
 				Met: reaches(have, m.Percent)}, s)
 		}
@@ -160,7 +160,7 @@ func (j *Judging) Verdict() Verdict {
 				v.Note = "there is no baseline yet, so nothing can have fallen"
 				continue
 			}
-			was, have := pick(*j.in.Baseline, m), pick(s.totals, m)
+			was, have := m.Of(*j.in.Baseline), m.Of(s.totals)
 			v.add(Result{Scope: name, Metric: m, Covered: have.Covered, Total: have.Total,
 				Required: max(0, float64(was.HundredthsPercent())/100-r.Slack), Met: holds(was, have, r.Slack)}, s)
 		}
@@ -214,7 +214,8 @@ func holds(was, have coverage.Ratio, slack float64) bool {
 	return big.NewRat(int64(have.Covered)*100, int64(have.Total)).Cmp(least) >= 0
 }
 
-func pick(t coverage.Totals, m Metric) coverage.Ratio {
+// Of picks the metric's ratio out of totals.
+func (m Metric) Of(t coverage.Totals) coverage.Ratio {
 	switch m {
 	case Branches:
 		return t.Branches

@@ -70,6 +70,9 @@ func (a *app) prepareByHand(w weaving, command []string) (*launch.Prepared, erro
 	if err != nil {
 		return nil, err
 	}
+	if _, err := os.Readlink(dir); err == nil {
+		return nil, usage("a thrush record is running here, or was cut off; try again when it has ended")
+	}
 	prepared.Env = append(prepared.Env, runtimego.DirVariable+"="+dir)
 	return prepared, writeBuilt(p.Dir("build.json"), prepared, command)
 }

@@ -135,8 +135,13 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 	if err := writeBuilt(filepath.Join(dir, "build.json"), prepared, args); err != nil {
 		return failed(err)
 	}
+	release, err := launch.Adopt(p.Dir("pending"), dir)
+	if err != nil {
+		a.warn("programs that the command starts with an emptied environment will not report: %s", err)
+	}
 	start := time.Now()
 	exit, err := launch.Run(args, append(prepared.Env, runtimego.DirVariable+"="+dir))
+	release()
 	if err != nil {
 		_ = os.RemoveAll(dir)
 		return err
@@ -243,6 +248,9 @@ func notes(prepared *launch.Prepared, counts *launch.Counts) []string {
 	var out []string
 	if changed := prepared.Changed(); len(changed) > 0 {
 		out = append(out, fmt.Sprintf("the command itself changed %s while it ran; what it built was the text from before", strings.Join(changed, ", ")))
+	}
+	if counts.Unclear {
+		out = append(out, "another record ran at the same time, so programs started with an emptied environment are left out: nobody can tell whose they were")
 	}
 	if n := counts.Strangers(prepared); n > 0 {
 		out = append(out, words.Plural(n, "file", "files")+" reported from a program that was built before the sources changed; these counts are left out")

@@ -14,7 +14,8 @@ import (
 
 // Counts are what the processes of a command counted.
 type Counts struct {
-	Processes int // how many reported anything
+	Processes int  // how many reported anything
+	Unclear   bool // programs without the run's environment are left out
 	units     map[string][]uint64
 }
 
@@ -44,16 +45,27 @@ func (c *Counts) Strangers(p *Prepared) int {
 }
 
 // Gather adds up the counter files in a folder, each left by one process that
-// may have ended in any way, or still run. What does not look like counters is
-// passed over.
+// may have ended in any way, or still run; and those of programs that were adopted.
+// What does not look like counters is passed over.
 func Gather(dir string) (*Counts, error) {
 	c := &Counts{units: map[string][]uint64{}}
+	if err := c.gather(dir); err != nil {
+		return nil, err
+	}
+	others, unclear := strays(dir)
+	if c.Unclear = unclear; unclear {
+		return c, nil
+	}
+	return c, c.gather(others)
+}
+
+func (c *Counts) gather(dir string) error {
 	entries, err := os.ReadDir(dir)
 	if err != nil {
 		if errors.Is(err, fs.ErrNotExist) {
-			return c, nil
+			return nil
 		}
-		return nil, err
+		return err
 	}
 	for _, e := range entries {
 		if len(e.Name()) < 2 || e.Name()[0] != 'p' || !e.Type().IsRegular() {
@@ -61,13 +73,13 @@ func Gather(dir string) (*Counts, error) {
 		}
 		data, err := os.ReadFile(filepath.Join(dir, e.Name()))
 		if err != nil {
-			return nil, err
+			return err
 		}
 		if c.add(data) {
 			c.Processes++
 		}
 	}
-	return c, nil
+	return nil
 }
 
 // add adds the counts of one process and tells whether there were any.
@@ -119,5 +131,5 @@ func Forget(dir string) error {
 			err = errors.Join(err, os.Remove(filepath.Join(dir, e.Name())))
 		}
 	}
-	return err
+	return errors.Join(err, os.RemoveAll(filepath.Join(dir, adopted)))
 }

@@ -38,10 +38,21 @@ func LeftBehind(runs string) []string {
 	}
 	var out []string
 	for _, e := range entries {
-		var pid int
-		if n, _ := fmt.Sscanf(e.Name(), "run-%d-", &pid); n == 1 && syscall.Kill(pid, 0) == syscall.ESRCH {
+		if pid := runner(e.Name()); pid > 0 && !owned(e.Name()) {
 			out = append(out, filepath.Join(runs, e.Name()))
 		}
 	}
 	return out
+}
+
+// runner is the process whose run a folder of that name is, or 0.
+func runner(name string) (pid int) {
+	_, _ = fmt.Sscanf(name, "run-%d-", &pid)
+	return pid
+}
+
+// owned tells whether the Thrush that a run's folder belongs to is still there.
+func owned(name string) bool {
+	pid := runner(name)
+	return pid > 0 && syscall.Kill(pid, 0) != syscall.ESRCH
 }

@@ -101,7 +101,7 @@ func (p page) whole(b *book) ([]byte, error) {
 	info := b.reader.Recording.Info
 	return render("page", map[string]any{
 		"Link": l, "Root": l.root, "Title": words.Safe(p.title), "Project": words.Safe(info.Project), "Page": strings.TrimSuffix(p.name, ".html"),
-		"Main": template.HTML(p.main), "Policy": "default-src 'none'; script-src 'self' file:; style-src 'self' file:; img-src data:; base-uri 'none'; form-action 'none'",
+		"Main": template.HTML(p.main), "Policy": "default-src 'none'; script-src 'self'; style-src 'self'; img-src data:; base-uri 'none'; form-action 'none'",
 		"Style": styleName, "Script": scriptName,
 	})
 }

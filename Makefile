@@ -2,13 +2,13 @@
 
 VERSION ?=
 GO      ?= go
-STATIC   = -trimpath -ldflags '-s -w $(if $(VERSION),-X thrush/internal/version.number=$(VERSION))'
+STATIC   = -trimpath -tags netgo,osusergo -ldflags '-s -w -linkmode external -extldflags "-static" $(if $(VERSION),-X thrush/internal/version.number=$(VERSION))'
 
 .PHONY: build demo test bench subjects screenshots lint clean
 
 ## build: one static program, bin/thrush
 build:
-	CGO_ENABLED=0 $(GO) build $(STATIC) -o bin/thrush ./cmd/thrush
+	CGO_ENABLED=1 $(GO) build $(STATIC) -o bin/thrush ./cmd/thrush
 
 ## demo: build, then the whole job on the sample
 demo: build

@@ -22,7 +22,7 @@ var may = []struct {
 	imports []string
 }{
 	{"internal/core", []string{"internal/core"}},
-	{"internal/runtime", []string{"internal/core/site"}},
+	{"internal/runtime", []string{"internal/core/site", "internal/runtime"}},
 	{"internal/syntax", []string{"internal/core", "internal/syntax/flow"}},
 	{"internal/weave", []string{"internal/core", "internal/syntax/flow", "internal/runtime", "internal/weave"}},
 	{"internal/recording", []string{"internal/core"}},

@@ -13,7 +13,7 @@ import (
 
 	"thrush/internal/launch"
 	"thrush/internal/project"
-	runtimego "thrush/internal/runtime/golang"
+	"thrush/internal/runtime"
 )
 
 // built is what gather needs to know of the last build, in .thrush/build.json.
@@ -73,7 +73,7 @@ func (a *app) prepareByHand(w weaving, command []string) (*launch.Prepared, erro
 	if _, err := os.Readlink(dir); err == nil {
 		return nil, usage("a thrush record is running here, or was cut off; try again when it has ended")
 	}
-	prepared.Env = append(prepared.Env, runtimego.DirVariable+"="+dir)
+	prepared.Env = append(prepared.Env, runtime.DirVariable+"="+dir)
 	return prepared, writeBuilt(p.Dir("build.json"), prepared, command)
 }
 

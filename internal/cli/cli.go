@@ -12,6 +12,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"thrush/internal/launch"
+	"thrush/internal/launch/standin"
 	"thrush/internal/project"
 	"thrush/internal/reading"
 	"thrush/internal/recording"
@@ -61,6 +62,9 @@ type app struct {
 
 // Main runs Thrush with the words after its name and gives its exit status.
 func Main(args []string) int {
+	if standin.Called(os.Args[0]) {
+		return standin.Main(os.Args)
+	}
 	a := &app{out: term.Stdout(), err: term.Stderr()}
 	root := a.root()
 	root.SetArgs(args)

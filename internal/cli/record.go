@@ -19,7 +19,7 @@ import (
 	"thrush/internal/recording"
 	"thrush/internal/report/term"
 	"thrush/internal/report/words"
-	runtimego "thrush/internal/runtime/golang"
+	"thrush/internal/runtime"
 	"thrush/internal/vcs"
 	"thrush/internal/version"
 )
@@ -140,7 +140,7 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 		a.warn("programs that the command starts with an emptied environment will not report: %s", err)
 	}
 	start := time.Now()
-	exit, err := launch.Run(args, append(prepared.Env, runtimego.DirVariable+"="+dir))
+	exit, err := launch.Run(args, append(prepared.Env, runtime.DirVariable+"="+dir))
 	release()
 	if err != nil {
 		_ = os.RemoveAll(dir)
@@ -192,8 +192,8 @@ func (a *app) prepare(p *project.Project, w weaving, command []string) (*launch.
 	for _, q := range prepared.Problems {
 		a.warn("%s:%d: %s", words.Safe(q.Path), q.Line, words.Safe(q.What))
 	}
-	if prepared.Sources == 0 {
-		a.warn("no Go source file to measure was found under %s", words.Safe(p.Root))
+	if prepared.Sources == 0 && !prepared.Native() {
+		a.warn("no Go, C or C++ source file to measure was found under %s", words.Safe(p.Root))
 	}
 	return prepared, nil
 }
@@ -217,9 +217,12 @@ func (a *app) keep(prepared *launch.Prepared, info recording.Info, dir string, w
 	if err != nil {
 		return nil, err
 	}
+	files, err := prepared.Files(counts)
+	if err != nil {
+		return nil, err
+	}
 	info.Processes = counts.Processes
 	info.Notes = notes(prepared, counts)
-	files := prepared.Files(counts)
 	info.Unmeasured, info.LeftOut, info.Passed = prepared.Unmeasured, prepared.LeftOut, prepared.Passed
 	for _, q := range prepared.Problems {
 		info.Problems = append(info.Problems, fmt.Sprintf("%s:%d: %s", q.Path, q.Line, q.What))

@@ -9,7 +9,7 @@ import (
 	"path/filepath"
 	"strconv"
 
-	runtimego "thrush/internal/runtime/golang"
+	"thrush/internal/runtime"
 )
 
 // Counts are what the processes of a command counted.
@@ -17,6 +17,7 @@ type Counts struct {
 	Processes int  // how many reported anything
 	Unclear   bool // programs without the run's environment are left out
 	units     map[string][]uint64
+	folders   []string // that were gathered
 }
 
 // Of gives the counters of a unit that has n of them, or nil if none reported.
@@ -34,6 +35,9 @@ func (c *Counts) Strangers(p *Prepared) int {
 	known := map[string]bool{}
 	for _, f := range p.files {
 		known[f.Unit] = true
+	}
+	for _, u := range p.native.known {
+		known[u] = true
 	}
 	n := 0
 	for unit := range c.units {
@@ -60,6 +64,7 @@ func Gather(dir string) (*Counts, error) {
 }
 
 func (c *Counts) gather(dir string) error {
+	c.folders = append(c.folders, dir)
 	entries, err := os.ReadDir(dir)
 	if err != nil {
 		if errors.Is(err, fs.ErrNotExist) {
@@ -68,7 +73,7 @@ func (c *Counts) gather(dir string) error {
 		return err
 	}
 	for _, e := range entries {
-		if len(e.Name()) < 2 || e.Name()[0] != 'p' || !e.Type().IsRegular() {
+		if len(e.Name()) < 2 || e.Name()[0] != 'p' && e.Name()[0] != 'c' || !e.Type().IsRegular() {
 			continue
 		}
 		data, err := os.ReadFile(filepath.Join(dir, e.Name()))
@@ -76,26 +81,34 @@ func (c *Counts) gather(dir string) error {
 			return err
 		}
 		if c.add(data) {
-			c.Processes++
+			c.Processes += processes(data)
 		}
 	}
 	return nil
 }
 
+// processes is how many processes wrote to a file of counters.
+func processes(data []byte) int {
+	if !bytes.HasPrefix(data, []byte(runtime.PoolMagic)) || len(data) < 24 {
+		return 1
+	}
+	return int(min(binary.LittleEndian.Uint64(data[16:]), 1<<31))
+}
+
 // add adds the counts of one process and tells whether there were any.
 func (c *Counts) add(data []byte) bool {
-	magic := []byte(runtimego.Magic)
+	magic := []byte(runtime.Magic)
 	found := false
 	for {
 		at := bytes.Index(data, magic)
-		if at < 0 || len(data)-at < runtimego.HeaderSize {
+		if at < 0 || len(data)-at < runtime.HeaderSize {
 			return found
 		}
-		head := data[at+len(magic) : at+runtimego.HeaderSize]
+		head := data[at+len(magic) : at+runtime.HeaderSize]
 		unit := string(head[:32])
 		n, err := strconv.ParseUint(string(head[32:40]), 16, 32)
 		width, widthErr := strconv.Atoi(string(head[40:41]))
-		data = data[at+runtimego.HeaderSize:]
+		data = data[at+runtime.HeaderSize:]
 		if err != nil || widthErr != nil || width != 1 && width != 8 || uint64(len(data)) < n*uint64(width) {
 			continue
 		}

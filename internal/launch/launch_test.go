@@ -5,7 +5,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	runtimego "thrush/internal/runtime/golang"
+	"thrush/internal/runtime"
 )
 
 func TestGoFlagsKeepWhatIsThere(t *testing.T) {
@@ -20,7 +20,7 @@ func TestGoFlagsKeepWhatIsThere(t *testing.T) {
 
 // FuzzCounters feeds counter files that processes may have left half-written.
 func FuzzCounters(f *testing.F) {
-	head := runtimego.Magic + "0123456789abcdef0123456789abcdef" + "000000028"
+	head := runtime.Magic + "0123456789abcdef0123456789abcdef" + "000000028"
 	f.Add([]byte(head + string(make([]byte, 64-len(head)+16))))
 	f.Fuzz(func(t *testing.T, data []byte) {
 		c := &Counts{units: map[string][]uint64{}}

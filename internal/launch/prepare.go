@@ -27,6 +27,7 @@ import (
 	"thrush/internal/core/waiver"
 	"thrush/internal/project"
 	"thrush/internal/recording"
+	"thrush/internal/syntax/cfamily"
 	"thrush/internal/syntax/golang"
 	"thrush/internal/weave"
 	golangweave "thrush/internal/weave/golang"
@@ -60,8 +61,8 @@ type Prepared struct {
 	Woven      int      // files woven in this call, not found in the cache
 	Sources    int      // source files that count
 
-	files   []*cached
-	overlay map[string]string
+	files  []*cached
+	native native
 }
 
 // Problem is a waiver in a source file that cannot be honoured.
@@ -97,6 +98,9 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 	start := time.Now().UnixNano()
 	var todo []project.SourceFile
 	for _, f := range found {
+		if f.Class == project.Source && out.native.add(f) {
+			continue
+		}
 		switch f.Class {
 		case project.Test:
 			out.LeftOut.Tests++
@@ -126,17 +130,40 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 	out.sort()
 	out.spareEmbedded()
 	out.spareHidden()
-	return out, out.front(flags)
+	if err := out.front(flags); err != nil {
+		return nil, err
+	}
+	out.native.cgo = out.packages()
+	return out, out.native.front(out)
+}
+
+// packages are the folders that hold Go packages.
+func (p *Prepared) packages() map[string]bool {
+	out := map[string]bool{}
+	for _, c := range p.files {
+		if c.Kind != test {
+			out[path.Dir(c.Path)] = true
+		}
+	}
+	return out
 }
 
 // Classify tells the class of a path by the rules of its language.
 func Classify(path string) project.Class {
 	switch {
+	case cfamily.IsSource(path):
+		return classOf(cfamily.IsTest(path), cfamily.IsVendored(path))
 	case !golang.IsSource(path):
 		return project.Ignored
-	case golang.IsTest(path):
+	}
+	return classOf(golang.IsTest(path), golang.IsVendored(path))
+}
+
+func classOf(test, vendored bool) project.Class {
+	switch {
+	case test:
 		return project.Test
-	case golang.IsVendored(path):
+	case vendored:
 		return project.Vendored
 	}
 	return project.Source
@@ -443,8 +470,11 @@ func (p *Prepared) Changed() []string {
 
 // Files gives the measured files with their counts, for a recording. Files that
 // are kept out of builds here, and that nobody ran either, are unmeasured.
-func (p *Prepared) Files(counts *Counts) []recording.File {
-	var out []recording.File
+func (p *Prepared) Files(counts *Counts) ([]recording.File, error) {
+	out, err := p.native.collect(p, counts)
+	if err != nil {
+		return nil, err
+	}
 	for _, c := range p.files {
 		if c.Kind != woven {
 			continue
@@ -456,6 +486,6 @@ func (p *Prepared) Files(counts *Counts) []recording.File {
 		}
 		out = append(out, recording.File{Path: c.Path, Digest: c.Digest, Table: c.table, NumCounters: c.Counters, Counters: counters})
 	}
-	slices.SortFunc(p.Unmeasured, func(a, b recording.Unmeasured) int { return strings.Compare(a.Path, b.Path) })
-	return out
+	slices.SortStableFunc(p.Unmeasured, func(a, b recording.Unmeasured) int { return strings.Compare(a.Path, b.Path) })
+	return out, nil
 }

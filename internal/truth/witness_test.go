@@ -25,7 +25,7 @@ import (
 	"thrush/internal/core/site"
 	"thrush/internal/launch"
 	"thrush/internal/project"
-	runtimego "thrush/internal/runtime/golang"
+	thrush "thrush/internal/runtime"
 	"thrush/internal/syntax/flow"
 	"thrush/internal/syntax/golang"
 	"thrush/internal/weave"
@@ -250,7 +250,7 @@ func compare(t *testing.T, module, dir string, opt weave.Options, exact bool, ar
 	cmd := exec.Command("go", args...)
 	cmd.Dir = dir
 	cmd.Env = append(os.Environ(), "GOFLAGS=-overlay="+overlay, "GOWORK=off", "GOMAXPROCS=1",
-		runtimego.DirVariable+"="+counters, "WITNESS_DIR="+seen)
+		thrush.DirVariable+"="+counters, "WITNESS_DIR="+seen)
 	log, err := cmd.CombinedOutput()
 	if err != nil {
 		t.Logf("go %s: %v\n%s", strings.Join(args, " "), err, tail(string(log)))

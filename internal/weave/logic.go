@@ -1,6 +1,8 @@
 package weave
 
 import (
+	"strings"
+
 	"thrush/internal/core/logic"
 	"thrush/internal/core/site"
 	"thrush/internal/syntax/flow"
@@ -13,8 +15,12 @@ const mostWays = 512
 
 // value weaves a boolean expression whose value is used: a decision of its own.
 func (p *planner) value(l *flow.Logic) {
-	index := p.decide("value", l.Pos)
-	if p.table.Level >= site.Conditions {
+	kind := "value"
+	if l.Chooses {
+		kind = "?:"
+	}
+	index := p.decide(kind, l.Pos)
+	if p.table.Level >= site.Conditions && len(l.Conditions) > 1 {
 		p.operands(index, l, nil, nil)
 		p.later = append(p.later, func(int) {
 			d := &p.table.Decisions[index]
@@ -22,22 +28,30 @@ func (p *planner) value(l *flow.Logic) {
 		})
 		return
 	}
-	counters := [2]int{p.table.Counters, p.table.Counters + 1}
-	p.table.Counters += 2
-	tick := func(result bool) func(Dialect) string {
-		c := counters[1]
-		if result {
-			c = counters[0]
+	yes, no := p.ticked(l, true), p.ticked(l, false)
+	p.table.Decisions[index].Outcomes = []site.Outcome{
+		{Label: "true", Pos: l.Pos, Sum: yes.sum},
+		{Label: "false", Pos: l.Pos, Sum: no.sum},
+	}
+	p.operands(index, l, yes.sum, no.sum)
+}
+
+// ticked counts, in the expression itself, how often it turns out true or false.
+func (p *planner) ticked(l *flow.Logic, result bool) state {
+	c := p.table.Counters
+	p.table.Counters++
+	tick := func(e logic.Edge) func(Dialect) string {
+		if e.Next >= 0 || e.Result != result {
+			return nil
 		}
 		return func(d Dialect) string { return d.Tick(c) }
 	}
 	for i, s := range l.Formula.Steps() {
-		p.operand(l.Conditions[i], onExit(s.True, tick), onExit(s.False, tick))
+		if onTrue, onFalse := tick(s.True), tick(s.False); onTrue != nil || onFalse != nil {
+			p.operand(l.Conditions[i], onTrue, onFalse)
+		}
 	}
-	p.table.Decisions[index].Outcomes = []site.Outcome{
-		{Label: "true", Pos: l.Pos, Sum: site.Sum{uint32(counters[0])}},
-		{Label: "false", Pos: l.Pos, Sum: site.Sum{uint32(counters[1])}},
-	}
+	return counted(site.Sum{uint32(c)})
 }
 
 // outcomesOf are the outcomes of an expression whose ways are counted, or, where
@@ -71,13 +85,6 @@ func outcomesOf(l *flow.Logic, s *site.Logic) []site.Outcome {
 	return []site.Outcome{yes, no}
 }
 
-func onExit(e logic.Edge, tick func(result bool) func(Dialect) string) func(Dialect) string {
-	if e.Next >= 0 {
-		return nil
-	}
-	return tick(e.Result)
-}
-
 // operand puts what is said for true and for false around a condition; either
 // may be nil.
 func (p *planner) operand(c flow.Condition, onTrue, onFalse func(Dialect) string) {
@@ -87,14 +94,34 @@ func (p *planner) operand(c flow.Condition, onTrue, onFalse func(Dialect) string
 		}
 		return f(d)
 	}
-	p.insert(c.From, func(d Dialect) string {
+	p.within(c.From, func(d Dialect) string {
 		before, _ := d.Operand(say(onTrue, d), say(onFalse, d))
 		return before
 	})
-	p.insert(c.End, func(d Dialect) string {
+	p.within(c.End, func(d Dialect) string {
 		_, after := d.Operand(say(onTrue, d), say(onFalse, d))
 		return after
 	})
+}
+
+// fresh forgets what an evaluation that was left half-way noted, before the first
+// condition.
+func (p *planner) fresh(c flow.Condition, n int, bits bool) {
+	around := func(open, shut string) func(Dialect) string {
+		return func(d Dialect) string {
+			if text := d.Fresh(n, bits); text != "" {
+				return open + strings.ReplaceAll(shut, "@", text)
+			}
+			return ""
+		}
+	}
+	p.within(c.From, around("(", "@,"))
+	p.within(c.End, around(")", ""))
+}
+
+// within inserts into an expression.
+func (p *planner) within(at int, say func(Dialect) string) {
+	p.edits = append(p.edits, edit{at: at, rank: 1, say: p.inFunction(say)})
 }
 
 // operands weaves the conditions of a decision. A single one went each way as
@@ -105,7 +132,11 @@ func (p *planner) operands(index int, l *flow.Logic, yes, no site.Sum) {
 	}
 	out := site.Logic{Pos: l.Pos, Formula: l.Formula.String()}
 	for _, c := range l.Conditions {
-		out.Conditions = append(out.Conditions, site.Condition{Text: flow.Caption(p.source[c.From:c.End]), Pos: c.Pos})
+		text := c.Text
+		if text == "" {
+			text = flow.Caption(p.source[c.From:c.End])
+		}
+		out.Conditions = append(out.Conditions, site.Condition{Text: text, Pos: c.Pos})
 	}
 	at := len(p.table.Decisions[index].Logic)
 	p.table.Decisions[index].Logic = append(p.table.Decisions[index].Logic, out)
@@ -150,6 +181,9 @@ func (p *planner) follow(l *flow.Logic, steps []logic.Step, first int) {
 			break
 		}
 	}
+	if path != 0 {
+		p.fresh(l.Conditions[0], path, false)
+	}
 	so := make([]int, len(steps)) // the sum on the only way to a condition
 	say := func(from int, e logic.Edge) func(Dialect) string {
 		switch {
@@ -158,7 +192,9 @@ func (p *planner) follow(l *flow.Logic, steps []logic.Step, first int) {
 		case path != 0 && e.Next >= 0:
 			return func(d Dialect) string { return d.Add(path, e.Weight) }
 		case path != 0:
-			return func(d Dialect) string { return d.TickAt(path, p.table.Counters-p.ways+first+e.Weight) }
+			return func(d Dialect) string {
+				return d.TickAt(path, p.table.Counters-p.ways+first+e.Weight, steps[0].Ways-e.Weight)
+			}
 		case e.Next >= 0:
 			so[e.Next] = so[from] + e.Weight
 			return nil
@@ -178,6 +214,7 @@ const mostNoted = 64
 func (p *planner) note(l *flow.Logic, steps []logic.Step, first int) {
 	bits := p.name()
 	p.numbered(p.fn.open, bits, Dialect.Bits)
+	p.fresh(l.Conditions[0], bits, true)
 	for i, s := range steps {
 		say := func(e logic.Edge, value bool) func(Dialect) string {
 			n := Noted{Condition: i, True: value, Done: e.Next < 0}

@@ -71,18 +71,22 @@ type planner struct {
 
 // function is what is gathered while one function is walked.
 type function struct {
-	index  int
-	open   int
-	breaks map[flow.Node]*exits
-	falls  map[*flow.Arm]*fall
-	moved  map[*flow.Label]int // breaks that no longer name the label
+	index    int
+	open     int
+	constant bool
+	breaks   map[flow.Node]*exits
+	falls    map[*flow.Arm]*fall
+	switches map[*flow.Switch]*[]site.Outcome
+	moved    map[*flow.Label]int // breaks that no longer name the label
 }
 
 // exits gathers the breaks out of a loop or a choice.
 type exits struct {
 	state state
-	label int // where breaks are led, for loops with a condition, or 0
+	label int // where breaks are led, for loops whose leaving is counted after them, or 0
+	flag  int // what breaks set instead, in constant functions, or 0
 	used  bool
+	once  bool // continues leave too
 }
 
 // fall is how control falls into an arm from the one before.
@@ -94,11 +98,20 @@ type fall struct {
 // edit replaces bytes of the source by what a dialect says.
 type edit struct {
 	at, del int
+	rank    int                  // at one offset, statements come before expressions
 	say     func(Dialect) string // nil says nothing
 }
 
 func (p *planner) insert(at int, say func(Dialect) string) {
-	p.edits = append(p.edits, edit{at: at, say: say})
+	p.edits = append(p.edits, edit{at: at, say: p.inFunction(say)})
+}
+
+// inFunction has what is said fit the function at hand.
+func (p *planner) inFunction(say func(Dialect) string) func(Dialect) string {
+	if say == nil || !p.fn.constant {
+		return say
+	}
+	return func(d Dialect) string { return say(d.Constant()) }
 }
 
 // numbered inserts what a dialect says of a counter, a label or a flag.
@@ -153,11 +166,13 @@ func (p *planner) name() int {
 func (p *planner) function(f *flow.Function) {
 	outer := p.fn
 	p.fn = &function{
-		index:  len(p.table.Functions),
-		open:   f.Body.Open,
-		breaks: map[flow.Node]*exits{},
-		falls:  map[*flow.Arm]*fall{},
-		moved:  map[*flow.Label]int{},
+		index:    len(p.table.Functions),
+		open:     f.Body.Open,
+		constant: f.Constant,
+		breaks:   map[flow.Node]*exits{},
+		falls:    map[*flow.Arm]*fall{},
+		switches: map[*flow.Switch]*[]site.Outcome{},
+		moved:    map[*flow.Label]int{},
 	}
 	if outer == nil {
 		p.insert(f.Body.Open, Dialect.Enter)
@@ -168,6 +183,21 @@ func (p *planner) function(f *flow.Function) {
 	entry.tell(func(sum site.Sum) { p.table.Functions[index].Sum = sum })
 	p.list(f.Body.Nodes, entry)
 	p.fn = outer
+}
+
+// block weaves a block that control enters in a state.
+func (p *planner) block(b *flow.Block, s state) state {
+	if b.Bare {
+		p.insert(b.Open, Dialect.Begin)
+	}
+	s = p.list(b.Nodes, s)
+	if b.Bare {
+		p.insert(b.Close, Dialect.Unwrap)
+	}
+	if b.Leaves && s.kind == known {
+		return state{kind: pending}
+	}
+	return s
 }
 
 func (p *planner) list(nodes []flow.Node, s state) state {
@@ -191,6 +221,9 @@ func (p *planner) arrive(h *flow.Stmt, s state) state {
 	for _, f := range h.Literals {
 		p.function(f)
 	}
+	for _, b := range h.Inner {
+		p.block(b, state{kind: pending})
+	}
 	if p.branches() {
 		for _, l := range h.Values {
 			p.value(l)
@@ -212,7 +245,7 @@ func (p *planner) node(n flow.Node, s state) state {
 		return p.jump(n, p.settle(p.arrive(&n.Stmt, s), state{}))
 	case *flow.Branch:
 		s = p.arrive(&n.Stmt, s)
-		if n.CondLeaves || len(n.Literals) > 0 {
+		if n.CondLeaves || n.Settled || len(n.Literals) > 0 {
 			s = p.settle(s, state{})
 		}
 		after, tried := p.branch(n)
@@ -224,10 +257,21 @@ func (p *planner) node(n flow.Node, s state) state {
 	case *flow.Choice:
 		p.settle(p.arrive(&n.Stmt, s), state{})
 		return p.choice(n)
+	case *flow.Switch:
+		p.settle(p.arrive(&n.Stmt, s), state{})
+		return p.switched(n)
+	case *flow.Case:
+		return p.caseOf(n, p.settle(s, state{}))
+	case *flow.Try:
+		after := p.block(n.Body, p.settle(p.arrive(&n.Stmt, s), state{}))
+		for _, h := range n.Handlers {
+			after = join(after, p.block(h, state{kind: pending}))
+		}
+		return after
 	case *flow.Label:
 		return p.label(n, s)
 	case *flow.Nested:
-		return p.list(n.Body.Nodes, p.settle(s, state{}))
+		return p.block(n.Body, p.settle(s, state{}))
 	}
 	panic("weave: unknown kind of statement")
 }
@@ -237,13 +281,21 @@ func (p *planner) jump(j *flow.Jump, s state) state {
 	case flow.Break:
 		x := p.fn.breaks[j.Target]
 		x.state = join(x.state, s)
-		if x.label != 0 {
+		switch {
+		case x.flag != 0:
+			x.used = true
+			p.numbered(j.At, x.flag, Dialect.Raise)
+		case x.label != 0:
 			// Past the probe that counts leaving by the condition.
 			x.used = true
 			if j.Label != nil {
 				p.fn.moved[j.Label]++
 			}
 			p.lead(j, x.label)
+		}
+	case flow.Continue:
+		if x := p.fn.breaks[j.Target]; x != nil && x.once {
+			x.state = join(x.state, s)
 		}
 	case flow.Fall:
 		f := p.fn.falls[j.Into]
@@ -269,7 +321,7 @@ func (p *planner) decide(kind string, at site.Pos) (index int) {
 // branch weaves an if and what hangs on it. It gives the state after it, and
 // how often the condition was worked out to an end.
 func (p *planner) branch(b *flow.Branch) (after, tried state) {
-	if !p.branches() {
+	if !p.branches() || b.Settled {
 		return p.branchLines(b), state{kind: pending}
 	}
 	index := p.decide("if", b.CondAt)
@@ -300,7 +352,7 @@ func (p *planner) branch(b *flow.Branch) (after, tried state) {
 func (p *planner) way(b *flow.Block) (after, entry state) {
 	s := p.owe(b.Open)
 	s.tell(func(sum site.Sum) { entry = counted(sum) })
-	after = p.list(b.Nodes, s)
+	after = p.block(b, s)
 	return after, entry
 }
 
@@ -309,7 +361,7 @@ func (p *planner) way(b *flow.Block) (after, entry state) {
 // control may leave in between: then a probe stands before it.
 func (p *planner) elseIf(b *flow.Branch) (after, no state) {
 	inner := b.ElseIf
-	if inner.CondLeaves || len(inner.Literals) > 0 {
+	if inner.CondLeaves || inner.Settled || len(inner.Literals) > 0 {
 		no = p.place(inner.From, Dialect.Wrap)
 	}
 	at := len(p.table.Statements)
@@ -330,13 +382,13 @@ func (p *planner) elseIf(b *flow.Branch) (after, no state) {
 
 // branchLines weaves an if for its statements only.
 func (p *planner) branchLines(b *flow.Branch) state {
-	then := p.list(b.Then.Nodes, state{kind: pending})
+	then := p.block(b.Then, state{kind: pending})
 	switch {
 	case b.Else != nil:
-		return join(then, p.list(b.Else.Nodes, state{kind: pending}))
+		return join(then, p.block(b.Else, state{kind: pending}))
 	case b.ElseIf != nil:
 		p.arrive(&b.ElseIf.Stmt, p.place(b.ElseIf.From, Dialect.Wrap))
-		after := p.branchLines(b.ElseIf)
+		after, _ := p.branch(b.ElseIf)
 		p.insert(b.ElseIf.End, Dialect.Unwrap)
 		return join(then, after)
 	}
@@ -344,32 +396,57 @@ func (p *planner) branchLines(b *flow.Branch) state {
 }
 
 func (p *planner) loop(l *flow.Loop) state {
-	x := &exits{state: state{kind: dead}}
+	x := &exits{state: state{kind: dead}, once: l.Once}
 	p.fn.breaks[l] = x
 	switch {
-	case !p.branches():
-		p.list(l.Body.Nodes, state{kind: pending})
-		if l.Endless {
-			return x.state
-		}
-		return state{kind: pending}
+	case l.Once:
+		return join(p.block(l.Body, state{kind: pending}), x.state)
 	case l.Endless:
-		p.list(l.Body.Nodes, state{kind: pending})
+		p.block(l.Body, state{kind: pending})
 		return x.state
+	case !p.branches() || l.Settled:
+		p.block(l.Body, state{kind: pending})
+		return state{kind: pending}
 	}
 	index := p.decide("loop", l.Span.Start)
-	x.label = p.name()
-	_, in := p.way(l.Body)
-	out := p.place(l.End, Dialect.After)
-	if x.used {
-		p.numbered(l.End, x.label, Dialect.Label)
+	label, in, out := "entered", state{}, state{}
+	switch {
+	case l.Late:
+		p.block(l.Body, state{kind: pending})
+		label = "entered again"
+		in, out = p.ticked(l.Cond, true), p.ticked(l.Cond, false)
+	case l.Tested:
+		_, in = p.way(l.Body)
+		out = p.ticked(l.Cond, false)
+	default:
+		in, out = p.watched(l, x)
 	}
 	p.table.Decisions[index].Outcomes = []site.Outcome{
-		{Label: "entered", Pos: l.Span.Start, Sum: in.sum},
+		{Label: label, Pos: l.Span.Start, Sum: in.sum},
 		{Label: "left by the condition", Pos: l.Span.Start, Sum: out.sum},
 	}
 	p.operands(index, l.Cond, in.sum, out.sum)
 	return join(out, x.state)
+}
+
+// watched weaves a loop whose leaving is counted after it, past which breaks lead.
+func (p *planner) watched(l *flow.Loop, x *exits) (in, out state) {
+	if p.fn.constant {
+		x.flag = p.name()
+		p.numbered(p.fn.open, x.flag, Dialect.Flag)
+	} else {
+		x.label = p.name()
+	}
+	_, in = p.way(l.Body)
+	switch {
+	case x.flag != 0 && x.used:
+		return in, p.place(l.End, func(d Dialect, c int) string { return d.Lower(x.flag, c) })
+	case x.used:
+		out = p.place(l.End, Dialect.After)
+		p.numbered(l.End, x.label, Dialect.Label)
+		return in, out
+	}
+	return in, p.place(l.End, Dialect.After)
 }
 
 func (p *planner) choice(c *flow.Choice) state {
@@ -398,7 +475,7 @@ func (p *planner) choice(c *flow.Choice) state {
 				s = join(s, f.state)
 			}
 		}
-		after = join(after, p.list(a.Nodes, s))
+		after = join(after, p.block(&a.Block, s))
 	}
 	if c.Misses {
 		missed := state{kind: pending}
@@ -432,7 +509,7 @@ func (p *planner) catchFalls(c *flow.Choice) {
 }
 
 func (p *planner) label(l *flow.Label, s state) state {
-	if len(l.Gotos) > 0 {
+	if len(l.Gotos) > 0 || l.Taken {
 		p.settle(s, state{})
 		at := l.After
 		if l.Breaks+l.Continues > 0 {

@@ -19,6 +19,7 @@ type Dialect interface {
 	Probe(counter int) string       // a statement that counts
 	After(counter int) string       // the same, right after a statement's end
 	Else(counter int) string        // an else that counts, right after a branch without one
+	Begin() string                  // opens a block
 	Wrap(counter int) string        // opens a block and counts
 	Unwrap() string                 // closes that block
 	Default(counter int) string     // the last arm of a choice that may fall past all arms
@@ -31,16 +32,21 @@ type Dialect interface {
 	// expression, so that what is said for true or for false is worked out when it
 	// turns out so. Either may be empty. Its value stays the same.
 	Operand(onTrue, onFalse string) (before, after string)
-	Tick(counter int) string       // an expression, for Operand, that counts
-	Path(n int) string             // declares a sum of ours, 0, at the top of a function
-	Add(path, weight int) string   // an expression that adds to it
-	TickAt(path, first int) string // one that counts by the counter that is the sum further than the first, and sets the sum to 0
-	Bits(n int) string             // declares bits of ours, none set, at the top of a function
+	Tick(counter int) string             // an expression, for Operand, that counts
+	Path(n int) string                   // declares a sum of ours, 0, at the top of a function
+	Add(path, weight int) string         // an expression that adds to it
+	TickAt(path, first, ways int) string // one that counts by the counter, of so many, that is the sum further than the first, and sets the sum to 0
+	Bits(n int) string                   // declares bits of ours, none set, at the top of a function
 	// Note gives an expression that counts a condition, of so many, by the first of
 	// its four counters, notes that it decides, being true or false, and that those
 	// of the mask do not any more; with done it also counts what is noted, by all
 	// counters from the first of all on, and clears it.
 	Note(bits int, n Noted) string
+	// Fresh gives an expression that sets a sum or bits of ours to 0, or nothing where
+	// an evaluation that was left half-way leaves no trace.
+	Fresh(n int, bits bool) string
+	// Constant is the dialect for functions that a compiler may work out.
+	Constant() Dialect
 	Resume(line, column int) string // says which place of the source the text after it has
 	// Frame gives the text that goes with the file itself.
 	Frame(t *site.Table) []Insertion
@@ -96,11 +102,30 @@ func Place(source []byte, file *flow.File, table *site.Table, opt Options) *Plan
 
 // Spell gives the woven text. Lines keep their numbers.
 func (p *Plan) Spell(d Dialect) []byte {
-	edits := slices.Clone(p.edits)
-	for _, i := range d.Frame(p.Table) {
+	return SpellAll(p.source, []Part{{p, d}}, d.Frame(p.Table))
+}
+
+// Part is the plan of one file, and how it is spelled.
+type Part struct {
+	Plan    *Plan
+	Dialect Dialect
+}
+
+// SpellAll gives the woven text of a source in which several files stand.
+func SpellAll(source []byte, parts []Part, frame []Insertion) []byte {
+	var edits []edit
+	for _, part := range parts {
+		for _, e := range part.Plan.edits {
+			if say := e.say; say != nil {
+				e.say = func(Dialect) string { return say(part.Dialect) }
+			}
+			edits = append(edits, e)
+		}
+	}
+	for _, i := range frame {
 		edits = append(edits, edit{at: i.At, del: i.Del, say: func(Dialect) string { return i.Text }})
 	}
-	return apply(p.source, edits, d)
+	return apply(source, edits, parts[0].Dialect)
 }
 
 // continued are the lines of code on which nothing begins.
@@ -125,7 +150,7 @@ func compare(a, b site.Pos) int {
 // before what is replaced, and else in the order in which they were made.
 func apply(source []byte, edits []edit, dialect Dialect) []byte {
 	slices.SortStableFunc(edits, func(a, b edit) int {
-		return cmp.Or(cmp.Compare(a.at, b.at), cmp.Compare(min(a.del, 1), min(b.del, 1)))
+		return cmp.Or(cmp.Compare(a.at, b.at), cmp.Compare(min(a.del, 1), min(b.del, 1)), cmp.Compare(a.rank, b.rank))
 	})
 	var out strings.Builder
 	out.Grow(len(source) + 24*len(edits))

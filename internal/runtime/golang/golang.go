@@ -15,21 +15,11 @@ import (
 	"strings"
 
 	"thrush/internal/core/site"
+	"thrush/internal/runtime"
 )
 
 //go:embed counters.go.txt
 var counters string
-
-// Magic begins the counters of one woven file in a process's counter file. It
-// is followed by the unit (32 bytes), the number of counters (8 hexadecimal
-// digits), the bytes per counter (1 digit), padded to HeaderSize bytes.
-const Magic = "thrush counters\n"
-
-// HeaderSize is the number of bytes before the first counter.
-const HeaderSize = 64
-
-// DirVariable is the environment variable that names the folder of counter files.
-const DirVariable = "THRUSH_COUNTERS"
 
 // Imports are the imports the text needs, with prefix naming them apart.
 func Imports(prefix string) string {
@@ -147,6 +137,6 @@ func Counters(prefix string, t *site.Table, home string, direct bool) string {
 		"@N", strconv.Itoa(t.Counters),
 		"@T", kind,
 		"@D", strconv.Quote(home),
-		"@H", strconv.Quote(fmt.Sprintf("%s%s%08x%d", Magic, t.Unit, t.Counters, width)),
+		"@H", strconv.Quote(fmt.Sprintf("%s%s%08x%d", runtime.Magic, t.Unit, t.Counters, width)),
 	).Replace(counters)
 }

@@ -59,6 +59,9 @@ type Function struct {
 	Name string
 	Span site.Span
 	Body *Block
+	// Constant says that a compiler may work the function out: what counts in it must
+	// not do so then, and jumps of ours cannot stand in it.
+	Constant bool
 }
 
 // Block is a list of statements with room for probes at its two ends.
@@ -66,10 +69,14 @@ type Block struct {
 	Open  int // byte offset just inside the beginning
 	Close int // byte offset just before the end
 	Nodes []Node
+	Bare  bool // it is a single statement, without braces
+	// Leaves says that control may leave at the end, where what the block declares is
+	// given up.
+	Leaves bool
 }
 
-// Node is a statement: *Plain, *Jump, *Branch, *Loop, *Choice, *Label or
-// *Nested.
+// Node is a statement: *Plain, *Jump, *Branch, *Loop, *Choice, *Switch, *Case,
+// *Label, *Try or *Nested.
 type Node interface {
 	head() *Stmt
 }
@@ -89,8 +96,11 @@ type Stmt struct {
 	// statements nested in it.
 	Literals []*Function
 	// Values are the boolean expressions with operators in it whose value is used,
-	// not those that decide where the statement itself leads.
+	// and those that choose between two values, not those that decide where the
+	// statement itself leads.
 	Values []*Logic
+	// Inner are the blocks that stand in expressions of it.
+	Inner []*Block
 }
 
 // Logic is a boolean expression.
@@ -98,12 +108,14 @@ type Logic struct {
 	Formula    *logic.Formula
 	Conditions []Condition
 	Pos        site.Pos
+	Chooses    bool // between two values
 }
 
 // Condition is an operand of a boolean expression.
 type Condition struct {
 	Pos       site.Pos
-	From, End int // byte offsets of its text
+	From, End int    // byte offsets of its text
+	Text      string // as it was written, where that differs from the text
 }
 
 // Caption is source text on one line and not too long.
@@ -157,6 +169,7 @@ type Branch struct {
 	ElseIf     *Branch // the branch that hangs on its else, if any
 	From, End  int     // byte offsets of the whole statement
 	Listed     bool    // false when it hangs on another branch's else
+	Settled    bool    // it can go one way only, so it decides nothing
 }
 
 // Loop is any loop.
@@ -165,7 +178,11 @@ type Loop struct {
 	Endless bool   // only a jump leaves it
 	Cond    *Logic // nil where it does not decide by a boolean expression
 	Body    *Block
-	End     int // byte offset after the whole statement
+	End     int  // byte offset after the whole statement
+	Tested  bool // each of the condition's operands may be woven into by itself
+	Late    bool // the condition, always tested, comes after the body
+	Settled bool // it decides nothing that was written here
+	Once    bool // it never goes round again; breaks and continues lead to its end
 }
 
 // Choice is an n-way decision.
@@ -187,6 +204,32 @@ type Arm struct {
 	FallenInto bool // the arm before it may fall into it
 }
 
+// Switch is an n-way decision whose ways are marked by labels in its body, which
+// control may run past.
+type Switch struct {
+	Stmt
+	Body    *Block
+	Misses  bool // control may fall past all labels
+	Settled bool // it decides nothing that was written here
+	Labels  int  // how many places in the body are marked
+}
+
+// Case is a place in the body of a switch, with one label or more.
+type Case struct {
+	Stmt
+	Of    *Switch
+	Label string
+	Pos   site.Pos
+	After int // byte offset after the labels
+}
+
+// Try is a block with handlers of what is thrown in it.
+type Try struct {
+	Stmt
+	Body     *Block
+	Handlers []*Block
+}
+
 // Label names the statement after it.
 type Label struct {
 	Stmt
@@ -194,6 +237,8 @@ type Label struct {
 	After int  // byte offset after the label itself
 	Inner Node // its At is that of the label
 	Gotos []*Jump
+	// Taken says that jumps may lead to it that do not name it.
+	Taken bool
 	// Breaks and Continues tell how many of them name the label.
 	Breaks, Continues int
 }

@@ -75,6 +75,9 @@ func (d *Dialect) After(c int) string { return ";" + d.count(c) }
 // Else implements weave.Dialect.
 func (d *Dialect) Else(c int) string { return " else {" + d.count(c) + "}" }
 
+// Begin implements weave.Dialect.
+func (d *Dialect) Begin() string { return "{" }
+
 // Wrap implements weave.Dialect.
 func (d *Dialect) Wrap(c int) string { return "{" + d.count(c) + ";" }
 
@@ -134,7 +137,7 @@ func (d *Dialect) Add(n, weight int) string {
 }
 
 // TickAt implements weave.Dialect.
-func (d *Dialect) TickAt(n, first int) string {
+func (d *Dialect) TickAt(n, first, _ int) string {
 	return fmt.Sprintf("%s.tick(%d)", d.sum(n), first)
 }
 
@@ -152,6 +155,12 @@ func (d *Dialect) Note(bits int, n weave.Noted) string {
 	}
 	return fmt.Sprintf("%s.note(%d,%d,%d,%#x,%d)", d.sum(bits), n.Condition, value, n.First, n.Masks, done)
 }
+
+// Fresh implements weave.Dialect. What is left half-way leaves the function too.
+func (d *Dialect) Fresh(int, bool) string { return "" }
+
+// Constant implements weave.Dialect.
+func (d *Dialect) Constant() weave.Dialect { return d }
 
 // Resume implements weave.Dialect. Where the file itself renames its lines,
 // what it says goes on to hold, and only columns differ.

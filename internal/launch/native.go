@@ -1,0 +1,305 @@
+package launch
+
+import (
+	"cmp"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"sort"
+	"strings"
+
+	"github.com/cespare/xxhash/v2"
+
+	"thrush/internal/core/site"
+	"thrush/internal/launch/standin"
+	"thrush/internal/project"
+	"thrush/internal/recording"
+	"thrush/internal/syntax/cfamily"
+	"thrush/internal/weave"
+)
+
+// native are the sources of C and C++. They are woven when they are compiled.
+type native struct {
+	files []project.SourceFile
+	store string
+	// cgo are the folders whose C sources the go command builds.
+	cgo map[string]bool
+	// known are the units that were found to be of the sources as they are.
+	known []string
+}
+
+// add takes a file over if it is one of C or C++.
+func (n *native) add(f project.SourceFile) bool {
+	if !cfamily.IsSource(f.Path) {
+		return false
+	}
+	n.files = append(n.files, f)
+	return true
+}
+
+// front puts stand-ins for compilers in front of the build.
+func (n *native) front(p *Prepared) error {
+	if len(n.files) == 0 {
+		return nil
+	}
+	bin, err := p.Project.MakeDir("standin")
+	if err != nil {
+		return err
+	}
+	if n.store, err = p.Project.MakeDir("woven", "units"); err != nil {
+		return err
+	}
+	self, err := os.Executable()
+	if err != nil {
+		return err
+	}
+	for _, name := range []string{"cc1", "cc1plus"} {
+		if err := linked(filepath.Join(bin, name), self); err != nil {
+			return fmt.Errorf("cannot put a stand-in for the compiler in place: %w", err)
+		}
+	}
+	before := os.Getenv("COMPILER_PATH")
+	plan := &standin.Plan{
+		Roots: p.roots(), Level: p.Options.Level, Keep: p.Options.Keep, Home: p.Project.Dir("pending"),
+		Store: n.store, Bin: bin, Path: before,
+	}
+	for _, f := range n.files {
+		if f.Err == nil && !n.cgo[filepath.ToSlash(filepath.Dir(f.Path))] {
+			plan.Files = append(plan.Files, f.Path)
+		}
+	}
+	path := filepath.Join(bin, "plan-"+p.key())
+	if err := plan.Write(path); err != nil {
+		return err
+	}
+	search := bin
+	if before != "" {
+		search += string(os.PathListSeparator) + before
+	}
+	// What is kept of a compilation, to be used again, must not be woven.
+	p.Env = append(p.Env, "COMPILER_PATH="+search, standin.PlanVariable+"="+path, "CCACHE_DISABLE=1")
+	return nil
+}
+
+// Native tells whether there are sources that are woven when they are compiled.
+func (p *Prepared) Native() bool { return len(p.native.files) > 0 }
+
+// linked has a name lead to a program.
+func linked(name, program string) error {
+	if at, err := os.Readlink(name); err == nil && at == program {
+		return nil
+	}
+	temp := fmt.Sprintf("%s.%d", name, os.Getpid())
+	if err := os.Symlink(program, temp); err != nil {
+		return err
+	}
+	return os.Rename(temp, name)
+}
+
+// gathered is what became of the units of a run.
+type gathered struct {
+	made     []standin.Made
+	byUnit   map[string]string
+	byKey    map[string][]string
+	compiled map[string]bool // units
+}
+
+// collect gives the measured files with their counts.
+func (n *native) collect(p *Prepared, counts *Counts) ([]recording.File, error) {
+	if len(n.files) == 0 {
+		return nil, nil
+	}
+	g := gathered{compiled: map[string]bool{}}
+	var err error
+	if g.byUnit, g.byKey, err = standin.Tables(n.store); err != nil {
+		return nil, err
+	}
+	for _, dir := range counts.folders {
+		made, err := standin.ReadMade(dir)
+		if err != nil {
+			return nil, err
+		}
+		g.made = append(g.made, made...)
+	}
+	left := map[string]string{}
+	for _, m := range g.made {
+		for _, u := range m.Units {
+			g.compiled[u] = true
+		}
+		if m.Why != "" {
+			left[m.Source] = m.Why
+		}
+	}
+	var out []recording.File
+	for _, f := range n.files {
+		file, err := n.file(p, f, &g, counts, left[f.Path])
+		if err != nil {
+			return nil, err
+		}
+		if file != nil {
+			out = append(out, *file)
+		}
+	}
+	p.tellOf(g.made)
+	return out, nil
+}
+
+// tellOf lists the functions that could not be woven, and the waivers that cannot be
+// honoured.
+func (p *Prepared) tellOf(made []standin.Made) {
+	functions := map[string][]standin.Unread{}
+	problems := map[Problem]bool{}
+	for _, m := range made {
+		for _, u := range m.Unread {
+			functions[u.Path] = append(functions[u.Path], u)
+		}
+		for _, q := range m.Problems {
+			problems[Problem{q.Path, q.Problem}] = true
+		}
+	}
+	for path, list := range functions {
+		slices.SortFunc(list, func(a, b standin.Unread) int {
+			return cmp.Or(cmp.Compare(a.Line, b.Line), strings.Compare(a.Name, b.Name))
+		})
+		for _, u := range slices.Compact(list) {
+			p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: path, Reason: fmt.Sprintf("the function %s on line %d: %s", u.Name, u.Line, u.Why)})
+		}
+	}
+	for q := range problems {
+		p.Problems = append(p.Problems, q)
+	}
+	sort.Slice(p.Problems, func(i, j int) bool {
+		a, b := p.Problems[i], p.Problems[j]
+		return a.Path < b.Path || a.Path == b.Path && a.Line < b.Line
+	})
+}
+
+func (p *Prepared) unmeasured(path, why string) {
+	p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: path, Reason: why})
+}
+
+// file gives one file with its counts, or nothing if it does not count.
+func (n *native) file(p *Prepared, f project.SourceFile, g *gathered, counts *Counts, why string) (*recording.File, error) {
+	switch {
+	case f.Err != nil:
+		p.unmeasured(f.Path, "cannot be read: "+plainError(f.Err))
+		return nil, nil
+	case n.cgo[filepath.ToSlash(filepath.Dir(f.Path))]:
+		p.unmeasured(f.Path, "the go command builds it, and keeps what it built for builds without Thrush")
+		return nil, nil
+	}
+	source, err := os.ReadFile(filepath.Join(p.Project.Root, filepath.FromSlash(f.Path)))
+	if err != nil {
+		p.unmeasured(f.Path, "cannot be read: "+plainError(err))
+		return nil, nil
+	}
+	if cfamily.IsGenerated(source) {
+		p.LeftOut.Generated++
+		p.Passed = append(p.Passed, f.Path)
+		return nil, nil
+	}
+	digest := fmt.Sprintf("%016x", xxhash.Sum64(source))
+	key := standin.Key(f.Path, digest, p.Options.Level, p.Options.Keep)
+	var tables []*site.Table
+	var counters []uint64
+	loaded := false
+	add := func(name string) error {
+		data, err := os.ReadFile(filepath.Join(n.store, name))
+		if err != nil {
+			return err
+		}
+		t, err := recording.DecodeTable(data)
+		if err != nil {
+			return err
+		}
+		n.known = append(n.known, t.Unit)
+		own := counts.Of(t.Unit, t.Counters)
+		loaded = loaded || own != nil
+		if own == nil {
+			own = make([]uint64, t.Counters)
+		}
+		tables, counters = append(tables, t), append(counters, own...)
+		return nil
+	}
+	names := g.byKey[key]
+	for _, name := range names {
+		unit := name[len(key):]
+		if g.compiled[unit] || counts.units[unit] != nil {
+			if err := add(name); err != nil {
+				return nil, fmt.Errorf("the site table %s cannot be read: %w; run the command again from a clean build", name, err)
+			}
+		}
+	}
+	switch {
+	case len(tables) > 0:
+	case why != "":
+		p.unmeasured(f.Path, why)
+		return nil, nil
+	case len(names) > 0:
+		// It was compiled before, and nothing of it is in a program that ran.
+		if err := add(names[len(names)-1]); err != nil {
+			return nil, err
+		}
+	default:
+		t, why := n.plain(p, f.Path, digest, source)
+		if t == nil {
+			if why != "" {
+				p.unmeasured(f.Path, why)
+			}
+			return nil, nil
+		}
+		tables, counters = append(tables, t), make([]uint64, t.Counters)
+	}
+	t := tables[0]
+	if len(tables) > 1 || repeats(t) {
+		t = site.Unite(tables)
+	}
+	data, err := recording.EncodeTable(t)
+	if err != nil {
+		return nil, err
+	}
+	out := &recording.File{Path: f.Path, Digest: digest, Table: data, NumCounters: t.Counters}
+	if loaded {
+		out.Counters = counters
+	}
+	p.Sources++
+	return out, nil
+}
+
+// repeats tells whether a table has a function twice: its file was included twice.
+func repeats(t *site.Table) bool {
+	seen := map[site.Span]bool{}
+	for _, f := range t.Functions {
+		if seen[f.Span] {
+			return true
+		}
+		seen[f.Span] = true
+	}
+	return false
+}
+
+// plain gives the table of a file that was never compiled, if it can be read as it
+// stands.
+func (n *native) plain(p *Prepared, path, digest string, source []byte) (t *site.Table, why string) {
+	if cfamily.IsOnlyRead(path) {
+		return nil, ""
+	}
+	defer func() {
+		if r := recover(); r != nil {
+			t, why = nil, fmt.Sprintf("was not compiled, and cannot be read: %v", r)
+		}
+	}()
+	f, err := cfamily.ReadPlain(path, source, cfamily.LanguageOf(path))
+	switch {
+	case err != nil:
+		return nil, "was not compiled, and cannot be read: " + err.Error()
+	case len(f.Unread) > 0:
+		return nil, "was not compiled by this command, and cannot be read without what its compiler knows (from line " + fmt.Sprint(f.Unread[0].Line) + ")"
+	case len(f.Flow.Functions) == 0:
+		return nil, ""
+	}
+	t = &site.Table{Path: path, Language: cfamily.LanguageOf(path).String(), Digest: digest, Unit: digest + digest}
+	weave.Place(source, f.Flow, t, weave.Options{Level: p.Options.Level, Keep: p.Options.Keep})
+	return t, ""
+}

@@ -1,0 +1,230 @@
+package cfamily
+
+import "strings"
+
+// kind is what is known of a variable in C++, where operators of objects are calls.
+type kind uint8
+
+const (
+	unknown  kind = iota
+	number        // an arithmetic type, an enumeration or a pointer
+	pointer       // a pointer to numbers, or an array of them
+	whatever      // declared in more than one way
+)
+
+// kinds are those of a function's variables.
+type kinds map[string]kind
+
+var numbers = map[string]bool{
+	"size_t": true, "ssize_t": true, "ptrdiff_t": true, "intptr_t": true, "uintptr_t": true, "intmax_t": true, "uintmax_t": true,
+	"int8_t": true, "int16_t": true, "int32_t": true, "int64_t": true, "uint8_t": true, "uint16_t": true, "uint32_t": true, "uint64_t": true,
+}
+
+func (r *reader) isNumber(t *node) bool {
+	switch t.kind {
+	case "primitive_type", "sized_type_specifier":
+		return true
+	case "type_identifier", "qualified_identifier":
+		return numbers[strings.TrimPrefix(r.squeezed(t), "std::")]
+	}
+	return false
+}
+
+// variables gathers what is known of a function's own variables.
+func (r *reader) variables(n *node) kinds {
+	if r.opt.Language == C {
+		return nil
+	}
+	out := kinds{}
+	note := func(name string, k kind) {
+		if old, ok := out[name]; ok && old != k {
+			k = whatever
+		}
+		out[name] = k
+	}
+	n.each(func(n *node) bool {
+		switch n.kind {
+		case "declaration", "parameter_declaration", "optional_parameter_declaration", "for_range_loop", "field_declaration":
+			t := n.child("type")
+			for i := range n.kids {
+				if k := &n.kids[i]; k.field == "declarator" {
+					r.declared(k, t != nil && r.isNumber(t), note)
+				}
+			}
+		case "structured_binding_declarator", "lambda_capture_initializer":
+			n.each(func(n *node) bool {
+				if n.kind == "identifier" {
+					note(string(r.text[n.from:n.to]), whatever)
+				}
+				return true
+			})
+		}
+		return true
+	})
+	return out
+}
+
+func (r *reader) declared(n *node, ofNumbers bool, note func(string, kind)) {
+	pointers := 0
+	for {
+		switch n.kind {
+		case "identifier", "field_identifier":
+			k := whatever
+			switch {
+			case pointers == 0 && ofNumbers || pointers > 1:
+				k = number
+			case pointers == 1 && ofNumbers:
+				k = pointer
+			case pointers == 1:
+				k = number
+			}
+			note(string(r.text[n.from:n.to]), k)
+			return
+		case "pointer_declarator", "array_declarator":
+			pointers++
+		case "init_declarator", "reference_declarator", "parenthesized_declarator":
+		default:
+			return
+		}
+		next := n.child("declarator")
+		if next == nil {
+			next = onlyNamed(n)
+		}
+		if next == nil {
+			return
+		}
+		n = next
+	}
+}
+
+// harmless are calls that compilers answer, or that never leave.
+var harmless = map[string]bool{
+	"__builtin_expect": true, "__builtin_constant_p": true, "__builtin_object_size": true, "__builtin_clz": true, "__builtin_ctz": true,
+	"__builtin_popcount": true, "__builtin_bswap16": true, "__builtin_bswap32": true, "__builtin_bswap64": true, "__builtin_va_arg": true,
+	"__builtin_va_start": true, "__builtin_va_end": true, "__builtin_va_copy": true, "__builtin_clzll": true, "__builtin_ctzll": true,
+	"static_cast": true, "reinterpret_cast": true, "const_cast": true,
+}
+
+// leaves tells whether control may leave while what a node holds is worked out: by a
+// call, by what may be one, or by a fault.
+func (r *reader) leaves(n *node) bool {
+	if n == nil {
+		return false
+	}
+	found := false
+	n.each(func(n *node) bool {
+		if found || unevaluated[n.kind] || n.kind == "function_definition" {
+			return false
+		}
+		found = r.mayLeave(n)
+		return !found && n.kind != "lambda_expression"
+	})
+	return found
+}
+
+func (r *reader) mayLeave(n *node) bool {
+	switch n.kind {
+	case "call_expression":
+		return !r.isHarmless(n)
+	case "new_expression", "delete_expression", "co_await_expression", "co_yield_statement", "throw_statement", "gnu_asm_expression", "user_defined_literal":
+		return true
+	case "pointer_expression":
+		if op := n.child("operator"); op == nil || op.kind != "*" {
+			return false
+		}
+		return r.opt.Faults || r.calls(n)
+	case "subscript_expression":
+		return r.opt.Faults || r.calls(n)
+	case "field_expression":
+		return n.first("->") != nil && (r.opt.Faults || r.opt.Language == CPP && r.calls(n.child("argument")))
+	case "binary_expression":
+		op := n.child("operator")
+		return r.opt.Faults && op != nil && (op.kind == "/" || op.kind == "%") || r.calls(n)
+	case "assignment_expression":
+		op := n.child("operator")
+		return r.opt.Faults && op != nil && (op.kind == "/=" || op.kind == "%=") || r.calls(n)
+	case "unary_expression", "update_expression", "compound_literal_expression":
+		return r.calls(n)
+	case "declaration":
+		return r.opt.Language == CPP && r.isObject(n)
+	case "lambda_expression":
+		return true
+	}
+	return false
+}
+
+func (r *reader) isHarmless(n *node) bool {
+	f := n.child("function")
+	if f == nil {
+		return false
+	}
+	name, _, _ := strings.Cut(string(r.text[f.from:f.to]), "<")
+	return harmless[strings.TrimSpace(name)]
+}
+
+// calls tells whether an operator may be a call, since its operand may be an object.
+func (r *reader) calls(n *node) bool {
+	if r.opt.Language == C || n == nil {
+		return false
+	}
+	for i := range n.kids {
+		if k := &n.kids[i]; k.named && r.kindOf(k) == unknown {
+			return true
+		}
+	}
+	return !n.named
+}
+
+// kindOf is what is known of an expression.
+func (r *reader) kindOf(n *node) kind {
+	switch n.kind {
+	case "number_literal", "char_literal", "true", "false", "null", "this", "sizeof_expression", "alignof_expression", "cast_type", "string_literal", "concatenated_string":
+		return number
+	case "type_descriptor", "template_argument_list":
+		return number
+	case "identifier":
+		if k := r.fn.plain[string(r.text[n.from:n.to])]; k == number || k == pointer {
+			return k
+		}
+	case "parenthesized_expression":
+		if k := onlyNamed(n); k != nil {
+			return r.kindOf(k)
+		}
+	case "pointer_expression":
+		a, op := n.child("argument"), n.child("operator")
+		if a != nil && op != nil && (op.kind == "&" && r.kindOf(a) != unknown || op.kind == "*" && r.kindOf(a) == pointer) {
+			return number
+		}
+	case "subscript_expression":
+		if a := n.child("argument"); a != nil && r.kindOf(a) == pointer {
+			return number
+		}
+	case "binary_expression", "unary_expression", "update_expression", "assignment_expression", "conditional_expression":
+		out := number
+		for i := range n.kids {
+			if k := &n.kids[i]; k.named {
+				switch r.kindOf(k) {
+				case unknown, whatever:
+					return unknown
+				case pointer:
+					out = pointer
+				}
+			}
+		}
+		return out
+	case "cast_expression":
+		if t := n.child("type"); t != nil && len(t.kids) == 1 && r.isNumber(&t.kids[0]) {
+			return number
+		}
+	case "call_expression":
+		f := n.child("function")
+		if f != nil && r.isHarmless(n) && f.kind == "template_function" {
+			if args := f.child("arguments"); args != nil {
+				if t := onlyNamed(args); t != nil && len(t.kids) == 1 && r.isNumber(&t.kids[0]) {
+					return number
+				}
+			}
+		}
+	}
+	return unknown
+}

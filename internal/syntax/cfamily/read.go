@@ -1,0 +1,374 @@
+// Package cfamily reads C and C++ into flow, from the text that a compiler's own
+// preprocessor gives.
+//
+// Only what stands in the project's files is looked at. What macros put in counts
+// where their names stand; what macros of the system put in is no decision of the
+// project's.
+package cfamily
+
+import (
+	"bytes"
+	"strings"
+
+	"thrush/internal/core/site"
+	"thrush/internal/core/waiver"
+	"thrush/internal/syntax/flow"
+)
+
+// Options say how a text is to be read.
+type Options struct {
+	Language Language
+	// Faults says that control may leave at a fault, such as through a bad pointer: the
+	// compiler leaves statements in their order.
+	Faults bool
+	// Constant says that a function can tell whether the compiler works it out.
+	Constant bool
+}
+
+// Unit is one translation unit.
+type Unit struct {
+	Files []*File // those that have functions, by their paths
+}
+
+// File is a project file as far as the unit has it.
+type File struct {
+	Path   string
+	Flow   *flow.File
+	Source []byte
+	// Unread are the functions that are left as they are.
+	Unread []Unread
+	// Shared says that a function of it may be defined in other units too, so it may
+	// refer to nothing that only this unit has.
+	Shared bool
+
+	source *source
+}
+
+// Unread is a function that cannot be woven.
+type Unread struct {
+	Line int
+	Name string
+	Why  string
+}
+
+// Read reads preprocessed text. open gives the path and text of the file that a
+// line marker names; ok is false for files that do not count.
+func Read(text []byte, opt Options, open func(name string) (path string, text []byte, ok bool)) (*Unit, error) {
+	r := &reader{text: text, opt: opt}
+	byPath := map[string]int{}
+	regions := divide(text, func(name string) int {
+		path, source, ok := open(name)
+		if !ok {
+			return -1
+		}
+		if i, known := byPath[path]; known {
+			return i
+		}
+		byPath[path] = len(r.files)
+		r.files = append(r.files, newFile(path, source))
+		return len(r.files) - 1
+	})
+	return r.read(regions)
+}
+
+// ReadPlain reads a file as it was written, for want of anything better: it was
+// never compiled. Directives are passed over, so that of alternatives all are read.
+func ReadPlain(path string, source []byte, l Language) (*File, error) {
+	r := &reader{text: withoutDirectives(source), opt: Options{Language: l, Constant: true}}
+	f := newFile(path, source)
+	r.files = []*File{f}
+	_, err := r.read([]region{{to: len(source), line: 1}})
+	return f, err
+}
+
+func withoutDirectives(source []byte) []byte {
+	out := bytes.Clone(source)
+	done := 0
+	scan := scanner{text: source, directives: true, fresh: true}
+	for {
+		t, ok := scan.next()
+		to := t.from
+		if !ok {
+			to = len(source)
+		}
+		for i := done; i < to; i++ {
+			if out[i] != '\n' {
+				out[i] = ' '
+			}
+		}
+		if done = t.to; !ok {
+			return out
+		}
+	}
+}
+
+func newFile(path string, text []byte) *File {
+	f := &File{Path: path, Source: text, Flow: &flow.File{}}
+	f.source = newSource(text, f.comment)
+	f.Flow.Lines = len(f.source.starts)
+	for _, t := range f.source.tokens {
+		if !strings.ContainsRune("})],;", rune(text[t.from])) {
+			line := uint32(f.source.pos(t.from).Line)
+			if n := len(f.Flow.Code); n == 0 || f.Flow.Code[n-1] != line {
+				f.Flow.Code = append(f.Flow.Code, line)
+			}
+		}
+	}
+	f.settleNotes()
+	return f
+}
+
+// comment keeps what comments say to Thrush. Lines are filled in later.
+func (f *File) comment(from, to int) {
+	text := string(f.Source[from:to])
+	text = strings.TrimSuffix(strings.TrimPrefix(strings.TrimPrefix(text, "//"), "/*"), "*/")
+	if strings.HasPrefix(strings.TrimSpace(text), "thrush:") {
+		f.Flow.Notes = append(f.Flow.Notes, waiver.Note{Line: from, Next: to, Text: text})
+	}
+}
+
+// settleNotes turns the offsets of notes into lines.
+func (f *File) settleNotes() {
+	for i := range f.Flow.Notes {
+		n := &f.Flow.Notes[i]
+		from, to := n.Line, n.Next
+		lineStart := bytes.LastIndexByte(f.Source[:from], '\n') + 1
+		n.Alone = len(bytes.TrimSpace(f.Source[lineStart:from])) == 0
+		n.Line, n.Next = f.source.pos(from).Line, f.source.pos(max(to-1, 0)).Line+1
+		n.Top = len(f.source.tokens) == 0 || f.source.tokens[0].from > from
+		for n.Next <= len(f.source.starts) && isComment(f.Source[f.source.starts[n.Next-1]:]) {
+			n.Next++
+		}
+	}
+}
+
+// isComment tells whether a line holds nothing but a comment.
+func isComment(text []byte) bool {
+	line, _, _ := bytes.Cut(text, newline)
+	line = bytes.TrimSpace(line)
+	return bytes.HasPrefix(line, []byte("//")) || bytes.HasPrefix(line, []byte("/*")) && bytes.HasSuffix(line, []byte("*/"))
+}
+
+var newline = []byte{'\n'}
+
+// reader turns the syntax trees of a unit into flow.
+type reader struct {
+	text   []byte
+	opt    Options
+	place  *placer
+	files  []*File
+	fn     *scope
+	hidden bool // in what a macro of the system's put in
+	// deciding are the boolean expressions that lead a statement, by their offsets.
+	deciding map[*node]bool
+}
+
+func (r *reader) read(regions []region) (*Unit, error) {
+	r.place = newPlacer(r.text, regions)
+	for _, f := range r.files {
+		r.place.sources = append(r.place.sources, f.source)
+	}
+	if len(r.place.rows) == 0 {
+		return &Unit{}, nil
+	}
+	parsed := blank(r.text, regions)
+	quiet(parsed, r.opt.Language)
+	if err := parse(parsed, r.opt.Language, func(n *node) { r.outside(n, "") }); err != nil {
+		return nil, err
+	}
+	u := &Unit{}
+	for _, f := range r.files {
+		if len(f.Flow.Functions) > 0 || len(f.Unread) > 0 {
+			u.Files = append(u.Files, f)
+		}
+	}
+	return u, nil
+}
+
+// outside looks for functions in what stands outside them.
+func (r *reader) outside(n *node, scope string) {
+	switch n.kind {
+	case "function_definition":
+		r.function(n, scope)
+		return
+	case "lambda_expression":
+		r.lambda(n, scope)
+		return
+	case "namespace_definition", "class_specifier", "struct_specifier", "union_specifier":
+		if name := n.child("name"); name != nil {
+			scope = within(scope, r.squeezed(name))
+		}
+	case "template_argument_list", "requires_clause", "requires_expression", "decltype", "sizeof_expression", "static_assert_declaration", "concept_definition":
+		return
+	}
+	for i := range n.kids {
+		r.outside(&n.kids[i], scope)
+	}
+}
+
+func within(scope, name string) string {
+	if scope == "" {
+		return name
+	}
+	return scope + "::" + name
+}
+
+// squeezed is the text of a node without blanks.
+func (r *reader) squeezed(n *node) string {
+	words := strings.Fields(string(r.text[n.from:n.to]))
+	out := ""
+	for _, w := range words {
+		if out != "" && isWord(out[len(out)-1]) && isWord(w[0]) {
+			out += " "
+		}
+		out += w
+	}
+	return out
+}
+
+// function reads a function with a body.
+func (r *reader) function(n *node, scope string) *flow.Function {
+	body := n.child("body")
+	if body == nil || len(body.kids) == 0 {
+		return nil
+	}
+	if body.kind == "try_statement" || body.kind == "constructor_try_statement" {
+		if body = body.first("compound_statement"); body == nil {
+			return nil
+		}
+	}
+	if body.kind != "compound_statement" {
+		return nil
+	}
+	name := within(scope, r.nameOf(n))
+	head := string(r.text[n.from:body.from])
+	constant := hasWord(head, "constexpr")
+	if hasWord(head, "consteval") {
+		return nil // it never runs
+	}
+	why := ""
+	switch {
+	case n.broken():
+		why = "its text does not fit the grammar that Thrush knows"
+	case strings.Contains(head, "naked"):
+		why = "it is naked: it may hold nothing but assembly"
+	case constant && !r.opt.Constant:
+		why = "compilers may work it out, and cannot tell it so"
+	}
+	shared := r.opt.Language == C && hasWord(head, "inline", "__inline", "__inline__") && !hasWord(head, "static")
+	return r.body(n, body, name, constant, shared, why)
+}
+
+// lambda reads a function literal that stands outside functions, or in one.
+func (r *reader) lambda(n *node, scope string) *flow.Function {
+	body := n.child("body")
+	if body == nil || body.kind != "compound_statement" {
+		return nil
+	}
+	why := ""
+	if n.broken() {
+		why = "its text does not fit the grammar that Thrush knows"
+	}
+	return r.body(n, body, within(scope, "lambda"), r.opt.Constant, false, why)
+}
+
+// body reads the body of a function, and keeps the function if it stands outside
+// others.
+func (r *reader) body(n, body *node, name string, constant, shared bool, why string) *flow.Function {
+	i := r.place.file(body.from)
+	if i < 0 || r.place.file(body.to-1) != i || r.place.system(body.from) {
+		return nil
+	}
+	f := r.files[i]
+	if why != "" {
+		f.Unread = append(f.Unread, Unread{Line: r.place.start(n.from).Line, Name: name, Why: why})
+		return nil
+	}
+	f.Shared = f.Shared || shared
+	outer, hidden, deciding := r.fn, r.hidden, r.deciding
+	r.fn = &scope{name: name, file: i, labels: map[string]*flow.Label{}}
+	r.hidden, r.deciding = false, map[*node]bool{}
+	r.survey(n, body)
+	out := &flow.Function{Name: name, Span: r.place.span(n), Constant: constant}
+	out.Body = r.block(body)
+	r.fn, r.hidden, r.deciding = outer, hidden, deciding
+	if outer == nil {
+		f.Flow.Functions = append(f.Flow.Functions, out)
+	}
+	return out
+}
+
+// nameOf is the name of a function as its definition gives it.
+func (r *reader) nameOf(n *node) string {
+	d := n.child("declarator")
+	for d != nil {
+		switch d.kind {
+		case "function_declarator":
+			inner := d.child("declarator")
+			if inner == nil {
+				return r.squeezed(d)
+			}
+			if inner.child("declarator") == nil && inner.kind != "parenthesized_declarator" {
+				return r.squeezed(inner)
+			}
+			d = inner
+		case "parenthesized_declarator", "reference_declarator", "attributed_declarator":
+			next := (*node)(nil)
+			for i := range d.kids {
+				if d.kids[i].named {
+					next = &d.kids[i]
+					break
+				}
+			}
+			d = next
+		case "operator_cast":
+			text, _, _ := strings.Cut(r.squeezed(d), "(")
+			return text
+		default:
+			next := d.child("declarator")
+			if next == nil {
+				return r.squeezed(d)
+			}
+			d = next
+		}
+	}
+	return "?"
+}
+
+func hasWord(text string, words ...string) bool {
+	scan := scanner{text: []byte(text)}
+	for {
+		t, ok := scan.next()
+		if !ok {
+			return false
+		}
+		for _, w := range words {
+			if text[t.from:t.to] == w {
+				return true
+			}
+		}
+	}
+}
+
+// block reads a compound statement.
+func (r *reader) block(n *node) *flow.Block {
+	r.noteBlock(n)
+	b := &flow.Block{Open: n.from + 1, Close: n.to - 1}
+	b.Nodes = r.list(n.kids, n.from+1)
+	b.Leaves = r.declaresObjects(n)
+	return b
+}
+
+func (r *reader) noteBlock(n *node) {
+	f := r.files[r.fn.file].Flow
+	from, to := r.place.start(n.from).Line, r.place.end(n.to).Line
+	f.Blocks = append(f.Blocks, site.Block{Line: from, EndLine: max(from, to)})
+}
+
+// under reads a statement that hangs on another, with or without braces.
+func (r *reader) under(n *node) *flow.Block {
+	if n.kind == "compound_statement" {
+		return r.block(n)
+	}
+	return &flow.Block{Open: n.from, Close: n.to, Bare: true, Nodes: r.list([]node{*n}, n.from)}
+}

@@ -1,0 +1,124 @@
+package cfamily
+
+import (
+	"bytes"
+	"sort"
+	"strconv"
+)
+
+// region is a stretch of preprocessed text between two line markers, all from one
+// file: the markers are those that compilers write, # LINE "FILE" FLAGS.
+type region struct {
+	from, to int
+	file     int  // index into units' files, or -1
+	line     int  // of its first line in the file
+	system   bool // it comes from a macro, or a file, of the system's
+}
+
+// marker reads a line marker.
+func marker(line []byte) (number int, name string, system, ok bool) {
+	rest, ok := bytes.CutPrefix(line, []byte("#"))
+	if !ok {
+		return 0, "", false, false
+	}
+	rest = bytes.TrimLeft(rest, " \t")
+	rest = bytes.TrimPrefix(rest, []byte("line "))
+	end := 0
+	for end < len(rest) && isDigit(rest[end]) {
+		end++
+	}
+	number, err := strconv.Atoi(string(rest[:end]))
+	if err != nil {
+		return 0, "", false, false
+	}
+	rest = bytes.TrimLeft(rest[end:], " \t")
+	if len(rest) == 0 || rest[0] != '"' {
+		return number, "", false, true
+	}
+	name, after := unquote(rest)
+	for _, flag := range bytes.Fields(after) {
+		system = system || string(flag) == "3"
+	}
+	return number, name, system, true
+}
+
+// unquote reads a name in quotes in which backslashes and octal numbers may stand
+// for bytes.
+func unquote(text []byte) (name string, after []byte) {
+	var out []byte
+	for i := 1; i < len(text); i++ {
+		switch c := text[i]; {
+		case c == '"':
+			return string(out), text[i+1:]
+		case c == '\\' && i+3 < len(text) && isOctal(text[i+1]) && isOctal(text[i+2]) && isOctal(text[i+3]):
+			out = append(out, (text[i+1]-'0')<<6|(text[i+2]-'0')<<3|(text[i+3]-'0'))
+			i += 3
+		case c == '\\' && i+1 < len(text):
+			i++
+			out = append(out, text[i])
+		default:
+			out = append(out, c)
+		}
+	}
+	return string(out), nil
+}
+
+func isOctal(c byte) bool { return c >= '0' && c <= '7' }
+
+// divide finds the regions of a text. number tells the index of a file's name, or -1
+// for files that do not matter.
+func divide(text []byte, number func(name string) int) []region {
+	var out []region
+	at := region{file: -1, line: 1}
+	seen := map[string]int{}
+	end := func(offset int) {
+		if at.to = offset; at.from < at.to {
+			out = append(out, at)
+		}
+	}
+	for offset := 0; offset < len(text); {
+		next := bytes.IndexByte(text[offset:], '\n')
+		if next < 0 {
+			next = len(text)
+		} else {
+			next += offset + 1
+		}
+		if text[offset] == '#' {
+			if line, name, system, ok := marker(bytes.TrimRight(text[offset:next], "\r\n")); ok {
+				end(offset)
+				file := at.file
+				if name != "" {
+					if _, known := seen[name]; !known {
+						seen[name] = number(name)
+					}
+					file = seen[name]
+				}
+				at = region{from: next, file: file, line: line, system: system}
+			}
+		}
+		offset = next
+	}
+	end(len(text))
+	return out
+}
+
+// blank gives a copy of a text in which only regions of files that matter are left;
+// all else is blanks, so that offsets are the same.
+func blank(text []byte, regions []region) []byte {
+	out := bytes.Repeat([]byte{' '}, len(text))
+	for _, r := range regions {
+		if r.file >= 0 {
+			copy(out[r.from:r.to], text[r.from:r.to])
+		}
+	}
+	return out
+}
+
+// regionAt gives the index of the region that an offset lies in, or -1.
+func regionAt(regions []region, offset int) int {
+	i := sort.Search(len(regions), func(i int) bool { return regions[i].to > offset })
+	if i < len(regions) && regions[i].from <= offset {
+		return i
+	}
+	return -1
+}

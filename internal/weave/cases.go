@@ -1,0 +1,71 @@
+package weave
+
+import (
+	"thrush/internal/core/site"
+	"thrush/internal/syntax/flow"
+)
+
+// switched weaves a switch whose ways are marked by labels.
+func (p *planner) switched(w *flow.Switch) state {
+	x := &exits{state: state{kind: dead}}
+	p.fn.breaks[w] = x
+	if !p.branches() || w.Settled || w.Labels == 0 {
+		p.block(w.Body, state{kind: dead})
+		return state{kind: pending}
+	}
+	index := p.decide("switch", w.Span.Start)
+	var outcomes []site.Outcome
+	p.fn.switches[w] = &outcomes
+	if w.Body.Bare {
+		p.insert(w.Body.Open, Dialect.Begin)
+	}
+	after := p.list(w.Body.Nodes, state{kind: dead})
+	if w.Misses {
+		missed := p.marked(w.Body.Close, w.Body.Close, after, Dialect.Default)
+		outcomes = append(outcomes, site.Outcome{Label: "none matched", Pos: w.Span.Start, Sum: missed.sum})
+		after = join(after, missed)
+	}
+	if w.Body.Bare {
+		p.insert(w.Body.Close, Dialect.Unwrap)
+	}
+	if w.Body.Leaves {
+		after = state{kind: pending}
+	}
+	p.table.Decisions[index].Outcomes = outcomes
+	return join(after, x.state)
+}
+
+// caseOf weaves a place that a switch may lead to.
+func (p *planner) caseOf(c *flow.Case, before state) state {
+	outcomes := p.fn.switches[c.Of]
+	if outcomes == nil {
+		return state{kind: pending}
+	}
+	chosen := p.marked(c.At, c.After, before, Dialect.Probe)
+	*outcomes = append(*outcomes, site.Outcome{Label: c.Label, Pos: c.Pos, Sum: chosen.sum})
+	return join(chosen, before)
+}
+
+// marked counts, after an offset, how often control comes from the switch itself:
+// what comes from the statement before is led past it.
+func (p *planner) marked(at, after int, before state, say func(Dialect, int) string) state {
+	if before.kind == dead {
+		return p.place(after, say)
+	}
+	n := p.name()
+	if p.fn.constant {
+		p.numbered(p.fn.open, n, Dialect.Flag)
+		p.numbered(at, n, Dialect.Raise)
+		return p.place(after, func(d Dialect, c int) string {
+			// Only the first word of a last arm is not a statement.
+			if at == after {
+				return d.Default(c) + d.Lower(n, c)
+			}
+			return d.Lower(n, c)
+		})
+	}
+	p.insert(at, func(d Dialect) string { return d.Goto(n) })
+	chosen := p.place(after, say)
+	p.numbered(after, n, Dialect.Label)
+	return chosen
+}

@@ -122,7 +122,7 @@ func (w *work) weave(f *files) int {
 	if !ok {
 		return w.plain() // which says why
 	}
-	woven, err := w.weaveUnit(w.plan, f, text, &w.made)
+	woven, err := w.weaveUnit(f, text)
 	if err != nil {
 		w.made.Why = err.Error()
 		w.made.Units = nil

@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"thrush/internal/project"
+	"thrush/internal/runtime/cfamily"
 )
 
 // target is what a compiler, with the options of a call, defines before the first line
@@ -28,34 +29,15 @@ func (t target) constant() bool {
 
 // targetOf asks the compiler, or looks up what it said before.
 func (c *call) targetOf(store string) (target, error) {
-	args := []string{}
-	for i, a := range c.args {
-		if strings.HasPrefix(a, "-m") || strings.HasPrefix(a, "-std=") || a == "-cc1" {
-			args = append(args, a)
+	text, err := c.asked(store, "target", nil, func() ([]byte, error) {
+		args := append(c.machine(), "-E", "-dM")
+		if c.clang {
+			args = append(args, "-x", c.language.String())
 		}
-		if (a == "-triple" || a == "-target-cpu") && i+1 < len(c.args) {
-			args = append(args, a, c.args[i+1])
-		}
-	}
-	if c.clang {
-		args = append(args, "-E", "-dM", "-x", c.language.String(), "/dev/null", "-o", "-")
-	} else {
-		args = append(args, "-E", "-dM", "-quiet", "/dev/null", "-o", "-")
-	}
-	info, err := os.Stat(c.program)
+		return exec.Command(c.program, append(args, "/dev/null", "-o", "-")...).Output()
+	})
 	if err != nil {
 		return nil, err
-	}
-	sum := sha256.Sum256([]byte(c.program + "\x00" + info.ModTime().String() + "\x00" + strings.Join(args, "\x00")))
-	path := filepath.Join(store, ".target-"+hex.EncodeToString(sum[:12]))
-	text, err := os.ReadFile(path)
-	if err != nil {
-		cmd := exec.Command(c.program, args...)
-		if text, err = cmd.Output(); err != nil {
-			return nil, err
-		}
-		// Without it the compiler is asked again.
-		_ = project.ReplaceCache(path, text)
 	}
 	out := target{}
 	for line := range bytes.Lines(text) {
@@ -64,4 +46,59 @@ func (c *call) targetOf(store string) (target, error) {
 		}
 	}
 	return out, nil
+}
+
+// mapping gives what maps the counters, as assembly text.
+func (c *call) mapping(p *Plan, m cfamily.Machine, temp string) ([]byte, error) {
+	source := []byte(m.Source(p.Home))
+	return c.asked(p.Store, "mapping", source, func() ([]byte, error) {
+		name := filepath.Join(temp, "map.c")
+		if err := os.WriteFile(name, source, 0o600); err != nil {
+			return nil, err
+		}
+		args := append(c.machine(), cfamily.Flags...)
+		if c.clang {
+			args = append(args, "-S", "-x", c.language.String())
+		}
+		return exec.Command(c.program, append(args, name, "-o", "-")...).Output()
+	})
+}
+
+// machine are the words of a call that say what it compiles for.
+func (c *call) machine() []string {
+	args := []string{"-quiet"}
+	if c.clang {
+		args = []string{"-cc1"}
+	}
+	for i, a := range c.args {
+		if strings.HasPrefix(a, "-m") && a != "-mllvm" && a != "-main-file-name" && a != "-mrelocation-model" && a != "-mthread-model" || strings.HasPrefix(a, "-std=") || strings.HasPrefix(a, "-fcf-protection") {
+			args = append(args, a)
+		}
+		if (a == "-triple" || a == "-target-cpu") && i+1 < len(c.args) {
+			args = append(args, a, c.args[i+1])
+		}
+	}
+	return args
+}
+
+// asked gives what the compiler makes of something, from the store if it was made
+// before.
+func (c *call) asked(store, what string, of []byte, ask func() ([]byte, error)) ([]byte, error) {
+	info, err := os.Stat(c.program)
+	if err != nil {
+		return nil, err
+	}
+	words := append([]string{c.program, info.ModTime().String(), string(of)}, c.machine()...)
+	sum := sha256.Sum256([]byte(strings.Join(words, "\x00")))
+	path := filepath.Join(store, "."+what+"-"+hex.EncodeToString(sum[:12]))
+	if text, err := os.ReadFile(path); err == nil {
+		return text, nil
+	}
+	text, err := ask()
+	if err != nil {
+		return nil, err
+	}
+	// Without it the compiler is asked again.
+	_ = project.ReplaceCache(path, text)
+	return text, nil
 }

@@ -83,12 +83,13 @@ func (f *files) open(name string) (path string, text []byte, ok bool) {
 
 // weaveUnit weaves a preprocessed text. The result is nil if it has nothing of the
 // project's in it.
-func (c *call) weaveUnit(p *Plan, f *files, text []byte, made *Made) (woven []byte, err error) {
+func (w *work) weaveUnit(f *files, text []byte) (woven []byte, err error) {
 	defer func() {
 		if r := recover(); r != nil {
 			woven, err = nil, fmt.Errorf("cannot be woven: %v", r)
 		}
 	}()
+	c, p, made := w.call, w.plan, &w.made
 	target, err := c.targetOf(p.Store)
 	if err != nil {
 		return nil, fmt.Errorf("the compiler does not say what it compiles for: %w", err)
@@ -114,6 +115,8 @@ func (c *call) weaveUnit(p *Plan, f *files, text []byte, made *Made) (woven []by
 		return nil, fmt.Errorf("its preprocessed text does not say where it comes from")
 	}
 	u := cfamily.Unit{Machine: machine, CPP: c.language == syntax.CPP}
+	sum := sha256.Sum256([]byte(f.folder + "\x00" + strings.Join(c.driver, "\x00") + "\x00" + c.source()))
+	suffix := hex.EncodeToString(sum[:8]) // no other unit of a program has it
 	var parts []weave.Part
 	for _, file := range unit.Files {
 		if len(file.Flow.Functions) == 0 {
@@ -130,8 +133,7 @@ func (c *call) weaveUnit(p *Plan, f *files, text []byte, made *Made) (woven []by
 		made.Units = append(made.Units, t.Unit)
 		u.Tables = append(u.Tables, t)
 		if file.Shared {
-			sum := sha256.Sum256([]byte(f.folder + "\x00" + strings.Join(c.driver, "\x00") + "\x00" + c.source()))
-			u.Shared = hex.EncodeToString(sum[:8])
+			u.Shared = suffix
 		}
 		parts = append(parts, weave.Part{Plan: plan})
 	}
@@ -142,9 +144,13 @@ func (c *call) weaveUnit(p *Plan, f *files, text []byte, made *Made) (woven []by
 		parts[i].Dialect = &dialect.Dialect{Counters: fmt.Sprintf("%s.f%d.c", u.Object(), i), Keep: p.Keep, Atomic: c.thread, CPP: u.CPP}
 	}
 	u.Noting = p.Level >= site.Conditions
+	assembly, err := c.mapping(p, machine, w.temp)
+	if err != nil {
+		return nil, fmt.Errorf("the compiler does not compile what maps the counters: %w", err)
+	}
 	return weave.SpellAll(text, parts, []weave.Insertion{
 		{At: at, Text: "# 1 \"<thrush>\" 3\n" + u.Declare()},
-		{At: len(text), Text: "\n# 1 \"<thrush>\" 3\n" + u.Map(p.Home)},
+		{At: len(text), Text: "\n# 1 \"<thrush>\" 3\n" + u.Map(cfamily.Assembly(assembly, suffix))},
 	}), nil
 }
 

@@ -3,11 +3,12 @@
 package shade
 
 import (
+	"embed"
 	"path"
 	"strings"
+	"sync"
 
 	"github.com/alecthomas/chroma/v2"
-	"github.com/alecthomas/chroma/v2/lexers"
 )
 
 // Class says what a piece of source text is.
@@ -41,12 +42,44 @@ func Lines(name string, lines []string) [][]Piece {
 	for _, l := range lines {
 		size += len(l) + 1
 	}
-	if lexer := lexers.Match(path.Base(name)); lexer != nil && size <= mostBytes {
+	if lexer := lexerOf(name); lexer != nil && size <= mostBytes {
 		if out, ok := lexed(lexer, lines); ok {
 			return out
 		}
 	}
 	return plain(lines)
+}
+
+// rules are those of the general lexers for the languages that Thrush measures. They
+// are the library's own, which reads those of hundreds of languages at every start.
+//
+//go:embed lexers/*.xml
+var rules embed.FS
+
+var (
+	languages = map[string]string{
+		".c": "c", ".h": "c", ".inc": "c", ".def": "c", ".y": "c", ".l": "c",
+		".cc": "c++", ".cpp": "c++", ".cxx": "c++", ".c++": "c++", ".C": "c++", ".hh": "c++", ".hpp": "c++", ".hxx": "c++", ".ipp": "c++", ".tpp": "c++", ".inl": "c++",
+		".java": "java", ".js": "javascript", ".mjs": "javascript", ".cjs": "javascript", ".jsx": "javascript",
+		".ts": "typescript", ".tsx": "typescript", ".mts": "typescript", ".cts": "typescript", ".py": "python", ".pyi": "python",
+	}
+	lexers sync.Map // by language
+)
+
+func lexerOf(name string) chroma.Lexer {
+	language, ok := languages[path.Ext(name)]
+	if !ok {
+		return nil
+	}
+	if l, ok := lexers.Load(language); ok {
+		return l.(chroma.Lexer)
+	}
+	l, err := chroma.NewXMLLexer(rules, "lexers/"+language+".xml")
+	if err != nil {
+		return nil
+	}
+	lexers.Store(language, l)
+	return l
 }
 
 func plain(lines []string) [][]Piece {

@@ -8,6 +8,7 @@ package cfamily
 import (
 	_ "embed"
 	"fmt"
+	"regexp"
 	"strconv"
 	"strings"
 
@@ -63,8 +64,8 @@ type Unit struct {
 	Tables  []*site.Table
 	// Shared says that other units may have functions that refer to these counters,
 	// which then go by a name that only this unit has.
-	Shared, Name string
-	Noting       bool // expressions with very many ways are noted in bits
+	Shared string
+	Noting bool // expressions with very many ways are noted in bits
 }
 
 // Object is the name of what holds the counters.
@@ -114,23 +115,48 @@ func noting(keep site.Keep) string {
 		"if (done) for (i = 0; i < 128; i++) if (b[i/64] >> (i%%64) & 1) c[4*(i%%64)+2+i/64]%[2]s; return 0; }\n", kind, op)
 }
 
-// Map is the text after everything else: what maps the counters. home is the folder
-// for files of processes that the environment names none for.
-func (u *Unit) Map(home string) string {
-	syscall := "QUIET static long _thrush_sys(long n, long a, long b, long c, long d, long e, long f) { long r; " + u.Machine.call + " return r; }"
+// Source is the text, in C, of what maps the counters. home is the folder for files of
+// processes that the environment names none for. It is compiled once, with Flags.
+func (m Machine) Source(home string) string {
 	pairs := []string{
-		"@SYSCALL", syscall,
-		"@PAGE", strconv.Itoa(u.Machine.page), "@VARIABLE", runtime.DirVariable, "@HOME", quote(home),
+		"@SYSCALL", "static long _thrush_sys(long n, long a, long b, long c, long d, long e, long f) { long r; " + m.call + " return r; }",
+		"@PAGE", strconv.Itoa(m.page), "@VARIABLE", runtime.DirVariable, "@HOME", quote(home),
 	}
 	for i, name := range names {
-		pairs = append(pairs, name, strconv.Itoa(u.Machine.calls[i]))
+		pairs = append(pairs, name, strconv.Itoa(m.calls[i]))
 	}
-	text := strings.NewReplacer(pairs...).Replace(counters)
-	text = strings.ReplaceAll(text, "QUIET ", "__attribute__((no_instrument_function,noinline)) ")
-	if u.CPP {
-		return "extern \"C\" {\n" + text + "}\n"
-	}
-	return text
+	return strings.NewReplacer(pairs...).Replace(counters)
+}
+
+// Flags are those with which Source is compiled to assembly text, for use in units of
+// every kind.
+var Flags = []string{"-O2", "-fPIC", "-fno-stack-protector", "-fno-asynchronous-unwind-tables", "-fno-builtin", "-fno-exceptions", "-w"}
+
+var (
+	dropped = regexp.MustCompile(`(?m)^\s*\.(file|ident|addrsig)\b.*\n`)
+	notes   = regexp.MustCompile(`(?s)\t\.section\s+"?\.note\..*`)
+	labels  = regexp.MustCompile(`\.L(\w+)`)
+	own     = regexp.MustCompile(`\b_thrush_(\w+)\b`)
+)
+
+// Assembly makes what a compiler gave for Source fit to stand in a unit, where suffix
+// keeps its names apart from those of other units.
+func Assembly(compiled []byte, suffix string) string {
+	text := dropped.ReplaceAllString(string(compiled), "")
+	text = notes.ReplaceAllString(text, "")
+	text = labels.ReplaceAllString(text, ".L_thrush_"+suffix+"_$1")
+	text = own.ReplaceAllStringFunc(text, func(name string) string {
+		if name == "_thrush_mapped" {
+			return name
+		}
+		return name + "_" + suffix
+	})
+	return "\t.pushsection .text\n" + text + "\t.hidden _thrush_mapped\n\t.comm _thrush_mapped,4,4\n\t.popsection\n"
+}
+
+// Map is the text after everything else: assembly text that maps the counters.
+func (u *Unit) Map(assembly string) string {
+	return "__asm__(" + quote(assembly) + ");\n"
 }
 
 // quote writes a C string.

@@ -103,6 +103,7 @@ type gathered struct {
 	byUnit   map[string]string
 	byKey    map[string][]string
 	compiled map[string]bool // units
+	empty    map[string]bool // paths of files that were read, and in which nothing is measured
 }
 
 // collect gives the measured files with their counts.
@@ -110,7 +111,7 @@ func (n *native) collect(p *Prepared, counts *Counts) ([]recording.File, error) 
 	if len(n.files) == 0 {
 		return nil, nil
 	}
-	g := gathered{compiled: map[string]bool{}}
+	g := gathered{compiled: map[string]bool{}, empty: map[string]bool{}}
 	var err error
 	if g.byUnit, g.byKey, err = standin.Tables(n.store); err != nil {
 		return nil, err
@@ -126,6 +127,9 @@ func (n *native) collect(p *Prepared, counts *Counts) ([]recording.File, error) 
 	for _, m := range g.made {
 		for _, u := range m.Units {
 			g.compiled[u] = true
+		}
+		for _, path := range m.Empty {
+			g.empty[path] = true
 		}
 		if m.Why != "" {
 			left[m.Source] = m.Why
@@ -148,23 +152,26 @@ func (n *native) collect(p *Prepared, counts *Counts) ([]recording.File, error) 
 // tellOf lists the functions that could not be woven, and the waivers that cannot be
 // honoured.
 func (p *Prepared) tellOf(made []standin.Made) {
-	functions := map[string][]standin.Unread{}
+	functions := map[[2]string][]standin.Unread{} // by path and reason
 	problems := map[Problem]bool{}
 	for _, m := range made {
 		for _, u := range m.Unread {
-			functions[u.Path] = append(functions[u.Path], u)
+			functions[[2]string{u.Path, u.Why}] = append(functions[[2]string{u.Path, u.Why}], u)
 		}
 		for _, q := range m.Problems {
 			problems[Problem{q.Path, q.Problem}] = true
 		}
 	}
-	for path, list := range functions {
+	for key, list := range functions {
 		slices.SortFunc(list, func(a, b standin.Unread) int {
 			return cmp.Or(cmp.Compare(a.Line, b.Line), strings.Compare(a.Name, b.Name))
 		})
-		for _, u := range slices.Compact(list) {
-			p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: path, Reason: fmt.Sprintf("the function %s on line %d: %s", u.Name, u.Line, u.Why)})
+		list = slices.Compact(list)
+		what := fmt.Sprintf("the function %s on line %d", list[0].Name, list[0].Line)
+		if len(list) > 1 {
+			what = fmt.Sprintf("%d functions, the first %s on line %d", len(list), list[0].Name, list[0].Line)
 		}
+		p.unmeasured(key[0], what+": "+key[1])
 	}
 	for q := range problems {
 		p.Problems = append(p.Problems, q)
@@ -241,6 +248,8 @@ func (n *native) file(p *Prepared, f project.SourceFile, g *gathered, counts *Co
 		if err := add(names[len(names)-1]); err != nil {
 			return nil, err
 		}
+	case g.empty[f.Path]:
+		return nil, nil
 	default:
 		t, why := n.plain(p, f.Path, digest, source)
 		if t == nil {
@@ -287,15 +296,15 @@ func (n *native) plain(p *Prepared, path, digest string, source []byte) (t *site
 	}
 	defer func() {
 		if r := recover(); r != nil {
-			t, why = nil, fmt.Sprintf("was not compiled, and cannot be read: %v", r)
+			t, why = nil, fmt.Sprintf("this command did not compile it, and its text alone cannot be read: %v", r)
 		}
 	}()
 	f, err := cfamily.ReadPlain(path, source, cfamily.LanguageOf(path))
 	switch {
 	case err != nil:
-		return nil, "was not compiled, and cannot be read: " + err.Error()
+		return nil, "this command did not compile it, and its text alone cannot be read: " + err.Error()
 	case len(f.Unread) > 0:
-		return nil, "was not compiled by this command, and cannot be read without what its compiler knows (from line " + fmt.Sprint(f.Unread[0].Line) + ")"
+		return nil, fmt.Sprintf("this command did not compile it, and its text alone cannot be read (line %d)", f.Unread[0].Line)
 	case len(f.Flow.Functions) == 0:
 		return nil, ""
 	}

@@ -486,6 +486,8 @@ func (p *Prepared) Files(counts *Counts) ([]recording.File, error) {
 		}
 		out = append(out, recording.File{Path: c.Path, Digest: c.Digest, Table: c.table, NumCounters: c.Counters, Counters: counters})
 	}
-	slices.SortStableFunc(p.Unmeasured, func(a, b recording.Unmeasured) int { return strings.Compare(a.Path, b.Path) })
+	slices.SortStableFunc(p.Unmeasured, func(a, b recording.Unmeasured) int {
+		return cmp.Or(strings.Compare(a.Path, b.Path), strings.Compare(a.Reason, b.Reason))
+	})
 	return out, nil
 }

@@ -28,7 +28,7 @@ func (p *planner) value(l *flow.Logic) {
 		})
 		return
 	}
-	yes, no := p.ticked(l, true), p.ticked(l, false)
+	yes, no := p.ticked(l, true, true)
 	p.table.Decisions[index].Outcomes = []site.Outcome{
 		{Label: "true", Pos: l.Pos, Sum: yes.sum},
 		{Label: "false", Pos: l.Pos, Sum: no.sum},
@@ -36,22 +36,30 @@ func (p *planner) value(l *flow.Logic) {
 	p.operands(index, l, yes.sum, no.sum)
 }
 
-// ticked counts, in the expression itself, how often it turns out true or false.
-func (p *planner) ticked(l *flow.Logic, result bool) state {
-	c := p.table.Counters
-	p.table.Counters++
+// ticked counts, in the expression itself, how often it turns out true, if that is
+// asked for, and false.
+func (p *planner) ticked(l *flow.Logic, onTrue, onFalse bool) (yes, no state) {
+	counters := map[bool]int{}
+	for _, result := range []bool{true, false} {
+		if result && onTrue || !result && onFalse {
+			counters[result] = p.table.Counters
+			p.table.Counters++
+		}
+	}
 	tick := func(e logic.Edge) func(Dialect) string {
-		if e.Next >= 0 || e.Result != result {
+		c, wanted := counters[e.Result]
+		if e.Next >= 0 || !wanted {
 			return nil
 		}
 		return func(d Dialect) string { return d.Tick(c) }
 	}
 	for i, s := range l.Formula.Steps() {
-		if onTrue, onFalse := tick(s.True), tick(s.False); onTrue != nil || onFalse != nil {
-			p.operand(l.Conditions[i], onTrue, onFalse)
+		if yes, no := tick(s.True), tick(s.False); yes != nil || no != nil {
+			p.operand(l.Conditions[i], yes, no)
 		}
 	}
-	return counted(site.Sum{uint32(c)})
+	of := func(result bool) state { return counted(site.Sum{uint32(counters[result])}) }
+	return of(true), of(false)
 }
 
 // outcomesOf are the outcomes of an expression whose ways are counted, or, where

@@ -414,10 +414,10 @@ func (p *planner) loop(l *flow.Loop) state {
 	case l.Late:
 		p.block(l.Body, state{kind: pending})
 		label = "entered again"
-		in, out = p.ticked(l.Cond, true), p.ticked(l.Cond, false)
+		in, out = p.ticked(l.Cond, true, true)
 	case l.Tested:
 		_, in = p.way(l.Body)
-		out = p.ticked(l.Cond, false)
+		_, out = p.ticked(l.Cond, false, true)
 	default:
 		in, out = p.watched(l, x)
 	}

@@ -211,8 +211,8 @@ func Words(d coverage.Decision, outcome int) string {
 	switch {
 	case label == "true" || label == "false":
 		return "never " + label
-	case label == "entered":
-		return "never entered"
+	case label == "entered" || label == "entered again":
+		return "never " + label
 	case label == "left by the condition":
 		return "never left by its condition"
 	case label == "none matched":

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
@@ -94,10 +95,12 @@ func (w *work) weaveUnit(f *files, text []byte) (woven []byte, err error) {
 	if err != nil {
 		return nil, fmt.Errorf("the compiler does not say what it compiles for: %w", err)
 	}
+	withoutFalls(text)
 	unit, err := syntax.Read(text, syntax.Options{Language: c.language, Faults: !c.optimised, Constant: target.constant()}, f.open)
 	if err != nil {
 		return nil, err
 	}
+	made.Empty = unit.Empty
 	at, ok := firstText(text)
 	for _, file := range unit.Files {
 		for _, u := range file.Unread {
@@ -152,6 +155,20 @@ func (w *work) weaveUnit(f *files, text []byte) (woven []byte, err error) {
 		{At: at, Text: "# 1 \"<thrush>\" 3\n" + u.Declare()},
 		{At: len(text), Text: "\n# 1 \"<thrush>\" 3\n" + u.Map(cfamily.Assembly(assembly, suffix))},
 	}), nil
+}
+
+var falls = regexp.MustCompile(`__attribute__\s*\(\(\s*(__)?fallthrough(__)?\s*\)\)|\[\[\s*(\w+\s*::\s*)?fallthrough\s*\]\]`)
+
+// withoutFalls blanks the words that say control is meant to fall into a case: what is
+// woven in there would come between.
+func withoutFalls(text []byte) {
+	for _, at := range falls.FindAllIndex(text, -1) {
+		for i := at[0]; i < at[1]; i++ {
+			if text[i] != '\n' {
+				text[i] = ' '
+			}
+		}
+	}
 }
 
 // firstText is the offset of the last line marker before the first line that is

@@ -27,7 +27,8 @@ type Options struct {
 
 // Unit is one translation unit.
 type Unit struct {
-	Files []*File // those that have functions, by their paths
+	Files []*File  // those that have functions
+	Empty []string // paths of those that have none
 }
 
 // File is a project file as far as the unit has it.
@@ -180,6 +181,8 @@ func (r *reader) read(regions []region) (*Unit, error) {
 	for _, f := range r.files {
 		if len(f.Flow.Functions) > 0 || len(f.Unread) > 0 {
 			u.Files = append(u.Files, f)
+		} else {
+			u.Empty = append(u.Empty, f.Path)
 		}
 	}
 	return u, nil
@@ -226,6 +229,8 @@ func (r *reader) squeezed(n *node) string {
 	return out
 }
 
+const unreadable = "its text does not fit the grammar that Thrush knows"
+
 // function reads a function with a body.
 func (r *reader) function(n *node, scope string) *flow.Function {
 	body := n.child("body")
@@ -248,12 +253,12 @@ func (r *reader) function(n *node, scope string) *flow.Function {
 	}
 	why := ""
 	switch {
-	case n.broken():
-		why = "its text does not fit the grammar that Thrush knows"
+	case body.broken():
+		why = unreadable
 	case strings.Contains(head, "naked"):
 		why = "it is naked: it may hold nothing but assembly"
 	case constant && !r.opt.Constant:
-		why = "compilers may work it out, and cannot tell it so"
+		why = "in C++ before 2014 no probe can stand in a constexpr function"
 	}
 	shared := r.opt.Language == C && hasWord(head, "inline", "__inline", "__inline__") && !hasWord(head, "static")
 	return r.body(n, body, name, constant, shared, why)
@@ -266,8 +271,8 @@ func (r *reader) lambda(n *node, scope string) *flow.Function {
 		return nil
 	}
 	why := ""
-	if n.broken() {
-		why = "its text does not fit the grammar that Thrush knows"
+	if body.broken() {
+		why = unreadable
 	}
 	return r.body(n, body, within(scope, "lambda"), r.opt.Constant, false, why)
 }

@@ -1,5 +1,5 @@
-// Package samples carries the sample project: Skerry Ferries, a made-up ferry
-// line between made-up islands.
+// Package samples carries the sample projects of Skerry Ferries, a made-up ferry line
+// between made-up islands.
 package samples
 
 import (
@@ -10,19 +10,20 @@ import (
 	"strings"
 )
 
-//go:embed all:_skerry
+//go:embed all:_skerry all:_loading
 var files embed.FS
 
-// The stages in which the sample grows.
+// The stages in which the sample in Go grows, and the one in C.
 const (
-	Base   = "base"   // the project
-	Change = "change" // a change to it: fees by tide, without a test
-	Test   = "test"   // the test that was missing
+	Base    = "_skerry/base"   // the project
+	Change  = "_skerry/change" // a change to it: fees by tide, without a test
+	Test    = "_skerry/test"   // the test that was missing
+	Loading = "_loading/base"  // loading plans, in C with a little C++
 )
 
 // Write puts the files of a stage into a folder, over those of earlier stages.
 func Write(stage, dir string) error {
-	sub, err := fs.Sub(files, "_skerry/"+stage)
+	sub, err := fs.Sub(files, stage)
 	if err != nil {
 		return err
 	}

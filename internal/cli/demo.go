@@ -21,7 +21,8 @@ func (a *app) demoCommand() *cobra.Command {
 		Short: "The whole job on a small sample, in a temporary folder",
 		Long: `Takes you through the whole job on a small Go project about a ferry line: record,
 tally, source, gaps, a gate that is not met, the missing test, the gate met, the
-conditions of a decision, and the report as pages. The folder stays for you to try things in. It needs Go and git.`,
+conditions of a decision, and the report as pages; then, where there is a C
+compiler, a project in C. The folders stay for you to try things in. It needs Go and git.`,
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, args []string) error { return a.demo(dir) },
 	}
@@ -120,8 +121,35 @@ func (d *demo) run() error {
 	); err != nil {
 		return err
 	}
+	if err := d.loading(func(tell string, args ...string) error { return walk(step{tell, args, false}) }); err != nil {
+		return err
+	}
 	d.tell("That was the whole job. The folder stays; try it there:\n  cd %s\n  %s source fare/fare.go\n  %s explain fare/fare.go:51\nThe pages are in %s", d.dir, d.self, d.self, filepath.Join(d.dir, "report", "index.html"))
 	return nil
+}
+
+// loading goes on in C, if this machine can build it.
+func (d *demo) loading(walk func(tell string, args ...string) error) error {
+	for _, tool := range []string{"gcc", "g++", "make"} {
+		if _, err := exec.LookPath(tool); err != nil {
+			d.tell("There is no %s here, so the sample in C is left out.", tool)
+			return nil
+		}
+	}
+	home := d.dir
+	d.dir += "-loading"
+	defer func() { d.dir = home }()
+	if err := os.Mkdir(d.dir, 0o777); err != nil {
+		return usage("%s cannot be made: %s", d.dir, err)
+	}
+	if err := samples.Write(samples.Loading, d.dir); err != nil {
+		return err
+	}
+	d.tell("The same for C and C++: loading plans, built by make, in\n%s", d.dir)
+	if err := walk("The build is the one you have, with its own flags. Macros, headers and templates count where they are written.", "record", "--level", "conditions", "--", "make", "-s", "check"); err != nil {
+		return err
+	}
+	return walk("What dangerous goods still need: one test for each way that would show a condition.", "explain", "plan.c:8")
 }
 
 func (d *demo) tell(format string, args ...any) {

@@ -321,9 +321,9 @@ func previous(p *project.Project, path string, labels []string) *recording.Recor
 // nothingReported explains a recording in which nothing ran.
 func nothingReported(command []string) string {
 	causes := []string{
-		"the command ran no Go code of this project (was it the right one?)",
+		"the command ran no code of this project that Thrush knows (was it the right one?)",
 		"its build failed, or it found nothing to test",
-		"it ran programs that were built before, without Thrush: build them in the same command, or with thrush build",
+		"it ran programs that were built before, without Thrush: have the same command build them anew (make clean first, say), or use thrush build",
 		"it ran in a container or on another machine, or with an emptied environment",
 	}
 	for _, w := range command {

@@ -47,6 +47,10 @@ func (n *native) front(p *Prepared) error {
 	if err != nil {
 		return err
 	}
+	path, err := p.Project.MakeDir("standin", "path")
+	if err != nil {
+		return err
+	}
 	if n.store, err = p.Project.MakeDir("woven", "units"); err != nil {
 		return err
 	}
@@ -59,6 +63,12 @@ func (n *native) front(p *Prepared) error {
 			return fmt.Errorf("cannot put a stand-in for the compiler in place: %w", err)
 		}
 	}
+	names := standin.Whole(os.Getenv("PATH"))
+	for _, name := range names {
+		if err := linked(filepath.Join(path, name), self); err != nil {
+			return fmt.Errorf("cannot put a stand-in for %s in place: %w", name, err)
+		}
+	}
 	before := os.Getenv("COMPILER_PATH")
 	plan := &standin.Plan{
 		Roots: p.roots(), Level: p.Options.Level, Keep: p.Options.Keep, Home: p.Project.Dir("pending"),
@@ -69,16 +79,19 @@ func (n *native) front(p *Prepared) error {
 			plan.Files = append(plan.Files, f.Path)
 		}
 	}
-	path := filepath.Join(bin, "plan-"+p.key())
-	if err := plan.Write(path); err != nil {
+	to := filepath.Join(bin, "plan-"+p.key())
+	if err := plan.Write(to); err != nil {
 		return err
+	}
+	if len(names) > 0 {
+		p.Env = append(p.Env, "PATH="+path+string(os.PathListSeparator)+os.Getenv("PATH"))
 	}
 	search := bin
 	if before != "" {
 		search += string(os.PathListSeparator) + before
 	}
 	// What is kept of a compilation, to be used again, must not be woven.
-	p.Env = append(p.Env, "COMPILER_PATH="+search, standin.PlanVariable+"="+path, "CCACHE_DISABLE=1")
+	p.Env = append(p.Env, "COMPILER_PATH="+search, standin.PlanVariable+"="+to, "CCACHE_DISABLE=1")
 	return nil
 }
 

@@ -7,6 +7,7 @@ import (
 	"os"
 	"os/exec"
 	"os/signal"
+	"strings"
 	"syscall"
 )
 
@@ -44,6 +45,14 @@ func (e *StartError) Exit() int {
 // and the signal's number if a signal ended it. Signals sent to this process
 // are passed on.
 func Run(args, env []string) (int, error) {
+	for _, e := range env {
+		// What the command is called may be what is stood in for.
+		if path, ok := strings.CutPrefix(e, "PATH="); ok {
+			if err := os.Setenv("PATH", path); err != nil {
+				return 0, err
+			}
+		}
+	}
 	cmd := exec.Command(args[0], args[1:]...)
 	cmd.Stdin, cmd.Stdout, cmd.Stderr = os.Stdin, os.Stdout, os.Stderr
 	cmd.Env = append(os.Environ(), env...)

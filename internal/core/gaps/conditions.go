@@ -103,7 +103,7 @@ func needed(l coverage.Logic, way logic.Way) string {
 	var parts []string
 	for i, v := range way.Values {
 		text := l.Conditions[i].Text
-		if strings.ContainsAny(text, " =<>") {
+		if strings.ContainsAny(strings.ReplaceAll(text, "->", ""), " =<>") {
 			text = "(" + text + ")"
 		}
 		switch v {

@@ -45,15 +45,14 @@ func words(text string) map[string]bool {
 // newCall reads the words of a call.
 func newCall(program string, args []string) *call {
 	c := &call{program: program, args: expand(args, 0), input: -1, output: -1}
-	c.driver = quoted(os.Getenv("COLLECT_GCC_OPTIONS"))
+	c.driver = divided(os.Getenv("COLLECT_GCC_OPTIONS"))
+	c.clang = len(args) > 0 && args[0] == "-cc1"
 	if strings.HasPrefix(filepath.Base(program), "cc1plus") {
 		c.language = cfamily.CPP
 	}
 	for i := 0; i < len(c.args); i++ {
 		a := c.args[i]
 		switch {
-		case a == "-cc1":
-			c.clang = true
 		case a == "-E" || a == "-M" || a == "-MM" || a == "-fsyntax-only" || strings.HasPrefix(a, "--output-pch") || strings.HasPrefix(a, "-emit-pch") || strings.HasPrefix(a, "-emit-module") || a == "--help" || a == "--version":
 			c.passes = true
 		case a == "-fpreprocessed":
@@ -78,6 +77,9 @@ func newCall(program string, args []string) *call {
 		if withValue[a] {
 			i++
 		}
+	}
+	if c.clang {
+		c.input = len(c.args) - 1
 	}
 	if c.input < 0 || c.output < 0 || c.output >= len(c.args) {
 		c.passes = true
@@ -132,9 +134,6 @@ func divided(text string) []string {
 	return out
 }
 
-// quoted takes apart what a driver says of its options: words in single quotes.
-func quoted(text string) []string { return divided(text) }
-
 // source is the name of what is compiled.
 func (c *call) source() string { return c.args[c.input] }
 
@@ -176,7 +175,7 @@ func (c *call) translate(text, to string) []string {
 			out = append(out, text)
 		case i == c.output:
 			out = append(out, to)
-		case notForText[a]:
+		case notForText[a] && !(c.clang && a == "-include-pch"):
 			i++
 		case a == "-MP" || a == "-MG" || a == "-Werror" || a == "-fpreprocessed" || a == "-sys-header-deps" || a == "-fdirectives-only" || a == "-fpch-preprocess":
 		case a == "-pedantic-errors":
@@ -197,7 +196,11 @@ func (c *call) translate(text, to string) []string {
 	if c.language == cfamily.C {
 		out = append(out, "-Wno-declaration-after-statement")
 	}
-	if !c.clang {
+	if c.clang {
+		// The input comes last.
+		i := slices.Index(out, text)
+		out = append(slices.Delete(out, i, i+1), "-Wno-unknown-warning-option", "-Wno-parentheses-equality", text)
+	} else {
 		out = append(out, "-fpreprocessed")
 	}
 	return out

@@ -17,7 +17,7 @@ import (
 // Called tells whether Thrush was called by the name of a compiler.
 func Called(name string) bool {
 	base := filepath.Base(name)
-	return base == "cc1" || base == "cc1plus"
+	return base == "cc1" || base == "cc1plus" || whole.MatchString(base) || base == "cc" || base == "c++" || base == "gcc" || base == "g++"
 }
 
 // failed is the exit status where the real compiler cannot be found.
@@ -27,13 +27,19 @@ const failed = 127
 // status.
 func Main(args []string) int {
 	plan, planErr := readPlan()
+	if planErr != nil {
+		plan = nil
+	}
+	if name := filepath.Base(args[0]); !strings.HasPrefix(name, "cc1") {
+		return driven(name, args[1:], plan)
+	}
 	program, err := realProgram(filepath.Base(args[0]), plan)
 	if err != nil {
 		fmt.Fprintf(os.Stderr, "thrush: cannot find the real %s: %s\n", filepath.Base(args[0]), err)
 		return failed
 	}
 	c := newCall(program, args[1:])
-	if planErr != nil || c.passes || isProbe(c.source()) {
+	if plan == nil || c.passes || isProbe(c.source()) {
 		return become(program, args[1:])
 	}
 	return c.run(plan)
@@ -217,7 +223,12 @@ func (w *work) show(args []string) int {
 }
 
 // plain compiles what there was, as if Thrush were not there.
-func (w *work) plain() int { return w.show(w.args) }
+func (w *work) plain() int {
+	if w.stdin == nil && w.input >= 0 && w.source() == "-" {
+		w.stdin, _ = io.ReadAll(os.Stdin)
+	}
+	return w.show(w.args)
+}
 
 // hand puts what was made where the call wants it.
 func (w *work) hand(made string) int {

@@ -31,9 +31,6 @@ func (t target) constant() bool {
 func (c *call) targetOf(store string) (target, error) {
 	text, err := c.asked(store, "target", nil, func() ([]byte, error) {
 		args := append(c.machine(), "-E", "-dM")
-		if c.clang {
-			args = append(args, "-x", c.language.String())
-		}
 		return exec.Command(c.program, append(args, "/dev/null", "-o", "-")...).Output()
 	})
 	if err != nil {
@@ -58,24 +55,26 @@ func (c *call) mapping(p *Plan, m cfamily.Machine, temp string) ([]byte, error) 
 		}
 		args := append(c.machine(), cfamily.Flags...)
 		if c.clang {
-			args = append(args, "-S", "-x", c.language.String())
+			args = append(args, "-S")
 		}
 		return exec.Command(c.program, append(args, name, "-o", "-")...).Output()
 	})
 }
 
-// machine are the words of a call that say what it compiles for.
+// machine are the words that have the same program compile for the same machine.
 func (c *call) machine() []string {
 	args := []string{"-quiet"}
 	if c.clang {
-		args = []string{"-cc1"}
+		args = []string{"-x", c.language.String()}
 	}
 	for i, a := range c.args {
-		if strings.HasPrefix(a, "-m") && a != "-mllvm" && a != "-main-file-name" && a != "-mrelocation-model" && a != "-mthread-model" || strings.HasPrefix(a, "-std=") || strings.HasPrefix(a, "-fcf-protection") {
+		switch {
+		case strings.HasPrefix(a, "-std="):
 			args = append(args, a)
-		}
-		if (a == "-triple" || a == "-target-cpu") && i+1 < len(c.args) {
-			args = append(args, a, c.args[i+1])
+		case c.clang && a == "-triple" && i+1 < len(c.args):
+			args = append(args, "--target="+c.args[i+1])
+		case !c.clang && (strings.HasPrefix(a, "-m") || strings.HasPrefix(a, "-fcf-protection")):
+			args = append(args, a)
 		}
 	}
 	return args

@@ -135,7 +135,7 @@ var Flags = []string{"-O2", "-fPIC", "-fno-stack-protector", "-fno-asynchronous-
 var (
 	dropped = regexp.MustCompile(`(?m)^\s*\.(file|ident|addrsig)\b.*\n`)
 	notes   = regexp.MustCompile(`(?s)\t\.section\s+"?\.note\..*`)
-	labels  = regexp.MustCompile(`\.L(\w+)`)
+	labels  = regexp.MustCompile(`\.L([\w.]+)`)
 	own     = regexp.MustCompile(`\b_thrush_(\w+)\b`)
 )
 

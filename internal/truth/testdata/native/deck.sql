@@ -1,0 +1,10 @@
+create table ferry(id integer primary key, name text, tons real);
+insert into ferry(name, tons) values('Gannet', 10.5), ('Tern', 20), ('Fulmar', null);
+create index by_tons on ferry(tons);
+with recursive n(x) as (select 1 union all select x + 1 from n where x < 2000) insert into ferry(name, tons) select 'n' || x, x % 17 from n;
+select count(*), sum(tons), avg(tons), max(name) from ferry;
+select name, tons, row_number() over (partition by tons order by name) from ferry where tons between 3 and 4 limit 5;
+begin; delete from ferry where id % 3 = 0; rollback; vacuum; pragma integrity_check;
+select json_extract('{"a":[1,2,3]}', '$.a[1]'), printf('%08.3f', 3.14159), upper('abc'), hex(zeroblob(3));
+explain query plan select * from ferry where tons = 3;
+select * from nosuch;

@@ -1,0 +1,13 @@
+# Fetches the upstream archives of Debian's source packages into the folder at hand,
+# whatever this machine's own lists of packages have.
+set -e
+rm -rf lists parts
+mkdir -p lists/partial parts
+for f in /etc/apt/sources.list /etc/apt/sources.list.d/*; do
+	[ -s "$f" ] && sed -e 's/^deb /deb-src /' -e 's/^Types:.*/Types: deb-src/' "$f" > "parts/$(basename "$f")"
+done
+set -- "$@"
+apt="apt-get -q -o Dir::Etc::sourcelist=/dev/null -o Dir::Etc::sourceparts=$PWD/parts -o Dir::State::lists=$PWD/lists -o APT::Sandbox::User=root"
+$apt update || true
+$apt source --download-only "$@"
+rm -rf lists parts

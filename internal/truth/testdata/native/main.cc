@@ -1,0 +1,2 @@
+#include <gtest/gtest.h>
+int main(int argc, char **argv) { testing::InitGoogleTest(&argc, argv); return RUN_ALL_TESTS(); }

@@ -70,9 +70,23 @@ func (q *quieter) word(t token, l Language) {
 	switch {
 	case c == '&' && t.to-t.from == 2:
 		q.labelAddress(t)
+	case c == '*' && q.last.to > 0 && string(q.text[q.last.from:q.last.to]) == "goto":
+		q.computed(t)
 	case c != '_' && c != 'a' && c != 't' && c != '.':
 	default:
 		q.replace(t, string(q.text[t.from:t.to]), l)
+	}
+}
+
+// computed has a jump to an address read as one to a label, which there is not.
+func (q *quieter) computed(star token) {
+	q.put(star, "_")
+	for {
+		t, ok := q.scanner.next()
+		if !ok || q.text[t.from] == ';' || q.text[t.from] == '}' {
+			return
+		}
+		q.erase(t.from, t.to)
 	}
 }
 

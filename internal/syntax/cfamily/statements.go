@@ -32,7 +32,8 @@ func (r *reader) survey(n, body *node) {
 				r.fn.labels[name] = &flow.Label{Name: name}
 			}
 		case "goto_statement":
-			r.fn.taken = r.fn.taken || n.child("label") == nil
+			l := n.child("label")
+			r.fn.taken = r.fn.taken || l == nil || r.text[l.from] == '*' // a jump to an address
 		case "pointer_expression":
 			// What takes a label's address was two marks.
 			r.fn.taken = r.fn.taken || strings.HasPrefix(string(r.text[n.from:n.to]), "&&")

@@ -162,6 +162,9 @@ var falls = regexp.MustCompile(`__attribute__\s*\(\(\s*(__)?fallthrough(__)?\s*\
 // withoutFalls blanks the words that say control is meant to fall into a case: what is
 // woven in there would come between.
 func withoutFalls(text []byte) {
+	if !bytes.Contains(text, []byte("fallthrough")) {
+		return
+	}
 	for _, at := range falls.FindAllIndex(text, -1) {
 		for i := at[0]; i < at[1]; i++ {
 			if text[i] != '\n' {

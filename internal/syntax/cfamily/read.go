@@ -172,9 +172,9 @@ func (r *reader) read(regions []region) (*Unit, error) {
 	if len(r.place.rows) == 0 {
 		return &Unit{}, nil
 	}
-	parsed := blank(r.text, regions)
-	quiet(parsed, r.opt.Language)
-	if err := parse(parsed, r.opt.Language, func(n *node) { r.outside(n, "") }); err != nil {
+	e := newExcerpt(r.text, regions)
+	quiet(e.text, r.opt.Language)
+	if err := parse(e, r.opt.Language, func(n *node) { r.outside(n, "") }); err != nil {
 		return nil, err
 	}
 	u := &Unit{}

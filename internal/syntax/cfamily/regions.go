@@ -102,16 +102,36 @@ func divide(text []byte, number func(name string) int) []region {
 	return out
 }
 
-// blank gives a copy of a text in which only regions of files that matter are left;
-// all else is blanks, so that offsets are the same.
-func blank(text []byte, regions []region) []byte {
-	out := bytes.Repeat([]byte{' '}, len(text))
+// excerpt is what of a text stands in regions of files that matter, one after another.
+type excerpt struct {
+	text   []byte
+	begins []int // offsets in it at which regions begin
+	from   []int // and those that they have in the whole text
+}
+
+func newExcerpt(text []byte, regions []region) *excerpt {
+	e := &excerpt{}
 	for _, r := range regions {
 		if r.file >= 0 {
-			copy(out[r.from:r.to], text[r.from:r.to])
+			e.begins, e.from = append(e.begins, len(e.text)), append(e.from, r.from)
+			e.text = append(e.text, text[r.from:r.to]...)
 		}
 	}
-	return out
+	return e
+}
+
+// whole gives the offset in the whole text of one in the excerpt.
+func (e *excerpt) whole(at int) int {
+	i := sort.SearchInts(e.begins, at+1) - 1
+	return e.from[i] + at - e.begins[i]
+}
+
+// end gives the offset in the whole text after what ends at one in the excerpt.
+func (e *excerpt) end(from, to int) int {
+	if from == to {
+		return e.whole(to)
+	}
+	return e.whole(to-1) + 1
 }
 
 // regionAt gives the index of the region that an offset lies in, or -1.

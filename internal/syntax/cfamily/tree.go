@@ -104,15 +104,15 @@ func load(ptr unsafe.Pointer) *grammar {
 }
 
 // parse gives the trees of what stands at the top of a text, one by one, so that no
-// more than one of them is held at a time.
-func parse(text []byte, l Language, visit func(*node)) error {
+// more than one of them is held at a time. Their offsets are those of the whole text.
+func parse(e *excerpt, l Language, visit func(*node)) error {
 	g := grammars[l]()
 	p := sitter.NewParser()
 	defer p.Close()
 	if err := p.SetLanguage(g.language); err != nil {
 		return err
 	}
-	tree := p.Parse(text, nil)
+	tree := p.Parse(e.text, nil)
 	defer tree.Close()
 	c := tree.Walk()
 	defer c.Close()
@@ -120,7 +120,7 @@ func parse(text []byte, l Language, visit func(*node)) error {
 		return nil
 	}
 	for {
-		n := g.read(c)
+		n := g.read(c, e)
 		visit(&n)
 		if !c.GotoNextSibling() {
 			return nil
@@ -129,19 +129,20 @@ func parse(text []byte, l Language, visit func(*node)) error {
 }
 
 // read reads the node at the cursor and all below it.
-func (g *grammar) read(c *sitter.TreeCursor) node {
+func (g *grammar) read(c *sitter.TreeCursor, e *excerpt) node {
 	at := c.Node()
 	id := at.KindId()
-	n := node{from: int(at.StartByte()), to: int(at.EndByte()), field: g.fields[c.FieldId()]}
+	from, to := int(at.StartByte()), int(at.EndByte())
+	n := node{from: e.whole(from), to: e.end(from, to), field: g.fields[c.FieldId()]}
 	if int(id) >= len(g.kinds) {
 		n.kind = "ERROR"
 	} else {
 		n.kind, n.named = g.kinds[id], g.named[id]
 	}
-	n.missing = n.from == n.to && at.IsMissing()
+	n.missing = from == to && at.IsMissing()
 	if c.GotoFirstChild() {
 		for {
-			if k := g.read(c); k.kind != "comment" {
+			if k := g.read(c, e); k.kind != "comment" {
 				n.kids = append(n.kids, k)
 			}
 			if !c.GotoNextSibling() {

@@ -47,7 +47,7 @@ func (s *source) lines(from, before int) []token {
 		if line > len(s.starts) {
 			return len(s.text)
 		}
-		return s.starts[line-1]
+		return s.starts[max(line, 1)-1]
 	}
 	lo := sort.Search(len(s.tokens), func(i int) bool { return s.tokens[i].from >= offset(from) })
 	hi := sort.Search(len(s.tokens), func(i int) bool { return s.tokens[i].from >= offset(before) })
@@ -180,15 +180,38 @@ func (p *placer) span(n *node) site.Span {
 // written gives a stretch of preprocessed text as it stands in the source, where it
 // does.
 func (p *placer) written(from, to int) []byte {
-	s, a, aExact, ok := p.origin(from)
-	t, b, bExact, also := p.origin(to - 1)
-	if ok && also && s == t && (aExact || bExact) && a.from < b.to {
-		return s.text[a.from:b.to]
-	}
-	if ok && also && s == t && a == b {
+	s, a, exact, ok := p.origin(from)
+	t, b, _, also := p.origin(to - 1)
+	switch {
+	case !ok || !also || s != t:
+	case a == b && !exact:
 		return p.call(s, a)
+	case a.from < b.to:
+		return s.closed(a, b)
 	}
 	return p.text[from:to]
+}
+
+// closed is the text from one token to another, as far as its parentheses have their
+// counterparts; with the word before them, where it begins with one.
+func (s *source) closed(a, b token) []byte {
+	i := sort.Search(len(s.tokens), func(i int) bool { return s.tokens[i].from >= a.from })
+	if i > 0 && s.text[a.from] == '(' && isWord(s.text[s.tokens[i-1].from]) && s.tokens[i-1].to == a.from {
+		i--
+	}
+	from, to, depth := s.tokens[i].from, a.to, 0
+	for ; i < len(s.tokens) && (s.tokens[i].to <= b.to || depth > 0); i++ {
+		switch s.text[s.tokens[i].from] {
+		case '(':
+			depth++
+		case ')':
+			if depth--; depth < 0 {
+				return s.text[from:to]
+			}
+		}
+		to = s.tokens[i].to
+	}
+	return s.text[from:to]
 }
 
 // call is the text of the use of a macro: its name, and its arguments if it has any.

@@ -124,10 +124,10 @@ func (t trial) expect() (conditions [][3]int, outcomes [2]int) {
 // tries them.
 type spelling struct {
 	file    string
-	forms   []string // functions of a formula, each with the decision on its second line
-	head    string   // two lines
-	call    string   // of a function, with a list of values
-	test    func(calls string) (file, text string)
+	forms   []string                                 // functions of a formula, each with the decision on its second line
+	head    string                                   // two lines
+	call    string                                   // of a function, with a list of values
+	test    func(calls []string) (file, text string) // for each formula
 	more    map[string]string
 	command []string
 }
@@ -142,8 +142,8 @@ var goSpelling = spelling{
 		"func v%d(v []bool) bool {\nreturn %s\n}\n",
 	},
 	call: "%s%d([]bool{%s}); ",
-	test: func(calls string) (string, string) {
-		return "rules_test.go", "package rules\n\nimport \"testing\"\n\nfunc TestRules(t *testing.T) {\n" + calls + "}\n"
+	test: func(calls []string) (string, string) {
+		return "rules_test.go", "package rules\n\nimport \"testing\"\n\nfunc TestRules(t *testing.T) {\n" + strings.Join(calls, "\n") + "}\n"
 	},
 	more:    map[string]string{"go.mod": "module rules\n\ngo 1.26\n"},
 	command: []string{"go", "test", "./..."},
@@ -163,9 +163,13 @@ func nativeSpelling(ext, compiler string, flags ...string) spelling {
 			"int q%d(const int *v) {\nreturn (%s) ? 3 : 4;\n}\n",
 		},
 		call: "{ static const int v[] = {%[3]s}; used = 0; if (!setjmp(out)) %[1]s%[2]d(v); }\n",
-		test: func(calls string) (string, string) {
-			calls = strings.NewReplacer("true", "1", "false", "0").Replace(calls)
-			return "test_rules" + ext, "#include \"rules" + ext + "\"\nvoid again(int n) { if (n) longjmp(out, 1); }\nint main(void) {\n" + calls + "return 0; }\n"
+		test: func(calls []string) (string, string) {
+			var each, all strings.Builder
+			for i, c := range calls {
+				fmt.Fprintf(&each, "static void try%d(void) {\n%s}\n", i, strings.NewReplacer("true", "1", "false", "0").Replace(c))
+				fmt.Fprintf(&all, "try%d();\n", i)
+			}
+			return "test_rules" + ext, "#include \"rules" + ext + "\"\nvoid again(int n) { if (n) longjmp(out, 1); }\n" + each.String() + "int main(void) {\n" + all.String() + "return 0; }\n"
 		},
 		more:    map[string]string{"rules.h": "#include <setjmp.h>\nstatic jmp_buf out;\nstatic int used;\nvoid again(int n);\n", "thrush.toml": ""},
 		command: []string{"sh", "-c", compiler + " " + strings.Join(flags, " ") + " -o rules test_rules" + ext + " && ./rules"},
@@ -176,7 +180,7 @@ func nativeSpelling(ext, compiler string, flags ...string) spelling {
 // every one must be what trying says.
 func TestConditionsAgreeWithBruteForce(t *testing.T) {
 	t.Run("go", func(t *testing.T) { agreeWithBruteForce(t, goSpelling) })
-	t.Run("c", func(t *testing.T) { agreeWithBruteForce(t, nativeSpelling(".c", needs(t, "gcc"), "-O2")) })
+	t.Run("c", func(t *testing.T) { agreeWithBruteForce(t, nativeSpelling(".c", needs(t, "gcc"), "-O1")) })
 	t.Run("c++", func(t *testing.T) { agreeWithBruteForce(t, nativeSpelling(".cpp", needs(t, "g++"), "-O0")) })
 }
 
@@ -193,7 +197,8 @@ func needs(t *testing.T, tool string) string {
 
 func agreeWithBruteForce(t *testing.T, sp spelling) {
 	all := trials()
-	var source, calls strings.Builder
+	var source strings.Builder
+	var tries []string
 	source.WriteString(sp.head)
 	line := strings.Count(sp.head, "\n")
 	begins := map[int]int{} // line of a decision → trial
@@ -203,6 +208,7 @@ func agreeWithBruteForce(t *testing.T, sp spelling) {
 			begins[line+2] = i
 			line += 3
 		}
+		var calls strings.Builder
 		for _, in := range tr.inputs {
 			list := strings.Trim(strings.ReplaceAll(fmt.Sprint(in), " ", ","), "[]")
 			for _, form := range sp.forms {
@@ -211,9 +217,10 @@ func agreeWithBruteForce(t *testing.T, sp spelling) {
 			}
 			calls.WriteString("\n")
 		}
+		tries = append(tries, calls.String())
 	}
 	dir := t.TempDir()
-	test, text := sp.test(calls.String())
+	test, text := sp.test(tries)
 	files := map[string]string{sp.file: source.String(), test: text}
 	maps.Copy(files, sp.more)
 	for name, text := range files {

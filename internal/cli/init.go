@@ -35,15 +35,26 @@ func (a *app) init() error {
 	if err != nil {
 		return err
 	}
-	n := map[project.Class]int{}
+	n, next := map[bool]map[project.Class]int{true: {}, false: {}}, "go test ./..."
 	for _, f := range files {
-		n[f.Class]++
+		n[launch.IsNative(f.Path)][f.Class]++
 	}
-	if n[project.Source] == 0 {
-		return noData("no Go source file was found under %s; start Thrush in a Go project", p.Root)
+	switch {
+	case n[false][project.Source]+n[true][project.Source] == 0:
+		return noData("no Go, C or C++ source file was found under %s", p.Root)
+	case n[false][project.Source] == 0:
+		next = "make check"
 	}
 	fmt.Fprintf(a.out, "project  %s\n", words.Safe(p.Root))
-	fmt.Fprintf(a.out, "Go       %s to measure, %d of tests, %d vendored\n", words.Plural(n[project.Source], "file", "files"), n[project.Test], n[project.Vendored])
+	for _, native := range []bool{false, true} {
+		name, found := "Go", n[native]
+		if native {
+			name = "C, C++"
+		}
+		if found[project.Source] > 0 {
+			fmt.Fprintf(a.out, "%-7s  %s to measure, %d of tests, %d vendored\n", name, words.Plural(found[project.Source], "file", "files"), found[project.Test], found[project.Vendored])
+		}
+	}
 	file := filepath.Join(p.Root, project.ConfigName)
 	f, err := os.OpenFile(file, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o666)
 	if err == nil {
@@ -54,7 +65,7 @@ func (a *app) init() error {
 		return usage("%s cannot be written: %s", file, err)
 	}
 	fmt.Fprintf(a.out, "wrote    %s\n", words.Safe(file))
-	fmt.Fprintln(a.out, "next     thrush record -- go test ./...")
+	fmt.Fprintln(a.out, "next     thrush record -- "+next)
 	return nil
 }
 

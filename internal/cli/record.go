@@ -70,13 +70,15 @@ func (a *app) recordCommand() *cobra.Command {
 		Use:   "record [flags] -- COMMAND [ARGUMENT...]",
 		Short: "Run a command, such as your tests, and keep what it ran",
 		Long: `Runs the command with probes woven into the project's sources, on copies that
-the build reads instead of the originals: no file of yours is touched. What ran
-is kept as a recording under .thrush/, and a short summary is printed.
+the build reads, or compilers compile, instead of the originals: no file of yours
+is touched. What ran is kept as a recording under .thrush/, and a short summary is
+printed. Go, C and C++ are measured.
 
 The exit status is the command's own; 125 if Thrush itself failed, 127 if there
 is no such command, 126 if it cannot be run.`,
 		Example: `  thrush record -- go test ./...
-  thrush record --label e2e -- make integration`,
+  thrush record --label e2e -- make integration
+  thrush record -- sh -c 'make clean && make check'`,
 		RunE: func(c *cobra.Command, args []string) error {
 			if len(args) == 0 {
 				return &exitError{launch.ExitFailed, errors.New("no command to run; give it after two dashes, as in: thrush record -- go test ./...")}
@@ -254,6 +256,9 @@ func notes(prepared *launch.Prepared, counts *launch.Counts) []string {
 	}
 	if counts.Unclear {
 		out = append(out, "another record ran at the same time, so programs started with an emptied environment are left out: nobody can tell whose they were")
+	}
+	if prepared.NothingCompiled() {
+		out = append(out, "no compiler of C or C++ was called, so nothing of that code counts as run. If it was up to date, build it anew in the same command (make clean first, say); then units that were woven go on counting")
 	}
 	if n := counts.Strangers(prepared); n > 0 {
 		out = append(out, words.Plural(n, "file", "files")+" reported from a program that was built before the sources changed; these counts are left out")

@@ -132,7 +132,7 @@ func (a *app) hasData(r *reading.Reader, files int) error {
 	if r.Recording.Len() > 0 {
 		return noData("no measured file matches")
 	}
-	return noData("the recording holds no source file; it was made in a folder without Go sources, or all were left out by only and skip")
+	return noData("the recording holds no source file; it was made in a folder without Go, C or C++ sources, or all were left out by only and skip")
 }
 
 func treeRows(n *tally.Node, depth int) []term.Row {

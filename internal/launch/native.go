@@ -25,6 +25,9 @@ type native struct {
 	store string
 	// cgo are the folders whose C sources the go command builds.
 	cgo map[string]bool
+	// compiled is how many units of the project's were compiled, and loaded how many
+	// files were in a program that ran.
+	compiled, loaded int
 	// known are the units that were found to be of the sources as they are.
 	known []string
 }
@@ -98,6 +101,15 @@ func (n *native) front(p *Prepared) error {
 // Native tells whether there are sources that are woven when they are compiled.
 func (p *Prepared) Native() bool { return len(p.native.files) > 0 }
 
+// NothingCompiled tells whether there are sources of C or C++, none of which was
+// compiled, and none of which was in a program that ran.
+func (p *Prepared) NothingCompiled() bool {
+	return p.Native() && p.native.compiled == 0 && p.native.loaded == 0
+}
+
+// IsNative tells whether a path is that of a source of C or C++.
+func IsNative(path string) bool { return cfamily.IsSource(path) }
+
 // linked has a name lead to a program.
 func linked(name, program string) error {
 	if at, err := os.Readlink(name); err == nil && at == program {
@@ -136,6 +148,7 @@ func (n *native) collect(p *Prepared, counts *Counts) ([]recording.File, error) 
 		}
 		g.made = append(g.made, made...)
 	}
+	n.compiled = len(g.made)
 	left := map[string]string{}
 	for _, m := range g.made {
 		for _, u := range m.Units {
@@ -284,6 +297,7 @@ func (n *native) file(p *Prepared, f project.SourceFile, g *gathered, counts *Co
 	out := &recording.File{Path: f.Path, Digest: digest, Table: data, NumCounters: t.Counters}
 	if loaded {
 		out.Counters = counters
+		n.loaded++
 	}
 	p.Sources++
 	return out, nil

@@ -193,9 +193,9 @@ func (p *Prepared) tellOf(made []standin.Made) {
 			return cmp.Or(cmp.Compare(a.Line, b.Line), strings.Compare(a.Name, b.Name))
 		})
 		list = slices.Compact(list)
-		what := fmt.Sprintf("the function %s on line %d", list[0].Name, list[0].Line)
+		what := fmt.Sprintf("line %d, function %s", list[0].Line, list[0].Name)
 		if len(list) > 1 {
-			what = fmt.Sprintf("%d functions, the first %s on line %d", len(list), list[0].Name, list[0].Line)
+			what = fmt.Sprintf("%d places, the first on line %d, function %s", len(list), list[0].Line, list[0].Name)
 		}
 		p.unmeasured(key[0], what+": "+key[1])
 	}

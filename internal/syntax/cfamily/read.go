@@ -281,8 +281,11 @@ func (r *reader) lambda(n *node, scope string) *flow.Function {
 // others.
 func (r *reader) body(n, body *node, name string, constant, shared bool, why string) *flow.Function {
 	i := r.place.file(body.from)
-	if i < 0 || r.place.file(body.to-1) != i || r.place.system(body.from) {
+	if i < 0 || r.place.system(body.from) {
 		return nil
+	}
+	if r.place.file(body.to-1) != i || r.place.file(n.from) != i {
+		why = "its text is in more than one file"
 	}
 	f := r.files[i]
 	if why != "" {

@@ -165,6 +165,9 @@ func (r *reader) head(n *node, at int, body *node, parts ...*node) flow.Stmt {
 // statement reads a statement. What a macro of the system's put in counts as one, and
 // decides nothing.
 func (r *reader) statement(n *node, at int) flow.Node {
+	if !r.hidden && r.place.file(n.from) != r.fn.file {
+		return r.included(n, at)
+	}
 	if r.hidden || !r.place.system(n.from) || n.kind == "expression_statement" || n.kind == "declaration" || n.kind == "return_statement" {
 		return r.visible(n, at)
 	}
@@ -174,6 +177,18 @@ func (r *reader) statement(n *node, at int) flow.Node {
 	r.hidden = false
 	return &flow.Nested{Stmt: flow.Stmt{At: at}, Body: &flow.Block{Open: at, Close: n.to, Nodes: []flow.Node{
 		&flow.Plain{Stmt: flow.Stmt{At: at, Span: r.place.span(n), Head: r.place.end(n.to), Counted: counted}}, out}}}
+}
+
+// included reads a statement that another file puts into the middle of a function. It
+// is left out, as are its decisions: the function's file does not have them.
+func (r *reader) included(n *node, at int) flow.Node {
+	if i := r.place.file(n.from); i >= 0 {
+		f := r.files[i]
+		f.Unread = append(f.Unread, Unread{Line: r.place.start(n.from).Line, Name: r.fn.name, Why: "its text is included into the middle of that function"})
+	}
+	r.hidden = true
+	defer func() { r.hidden = false }()
+	return r.visible(n, at)
 }
 
 func (r *reader) visible(n *node, at int) flow.Node {
@@ -443,7 +458,10 @@ func (r *reader) formula(n *node, to *flow.Logic) *logic.Formula {
 	return &logic.Formula{Op: logic.Leaf, Condition: len(to.Conditions) - 1}
 }
 
-func (r *reader) fromSystem(n *node) bool { return r.hidden || r.place.system(n.from) }
+// fromSystem tells whether the project's file did not write a mark itself.
+func (r *reader) fromSystem(n *node) bool {
+	return r.hidden || r.place.system(n.from) || r.place.file(n.from) != r.fn.file
+}
 
 // operator tells which boolean operator an expression has, if the project wrote it.
 func (r *reader) operator(n *node) (logic.Op, bool) {

@@ -129,6 +129,8 @@ type gathered struct {
 	byKey    map[string][]string
 	compiled map[string]bool // units
 	empty    map[string]bool // paths of files that were read, and in which nothing is measured
+	unread   map[string]bool // and of those in which something could not be
+	paths    map[string]bool // what names of tables begin with, of files that were compiled
 }
 
 // collect gives the measured files with their counts.
@@ -136,7 +138,7 @@ func (n *native) collect(p *Prepared, counts *Counts) ([]recording.File, error) 
 	if len(n.files) == 0 {
 		return nil, nil
 	}
-	g := gathered{compiled: map[string]bool{}, empty: map[string]bool{}}
+	g := gathered{compiled: map[string]bool{}, empty: map[string]bool{}, unread: map[string]bool{}, paths: map[string]bool{}}
 	var err error
 	if g.byUnit, g.byKey, err = standin.Tables(n.store); err != nil {
 		return nil, err
@@ -153,9 +155,14 @@ func (n *native) collect(p *Prepared, counts *Counts) ([]recording.File, error) 
 	for _, m := range g.made {
 		for _, u := range m.Units {
 			g.compiled[u] = true
+			path, _, _ := strings.Cut(g.byUnit[u], "-")
+			g.paths[path] = true
 		}
 		for _, path := range m.Empty {
 			g.empty[path] = true
+		}
+		for _, u := range m.Unread {
+			g.unread[u.Path] = true
 		}
 		if m.Why != "" {
 			left[m.Source] = m.Why
@@ -268,6 +275,11 @@ func (n *native) file(p *Prepared, f project.SourceFile, g *gathered, counts *Co
 	case len(tables) > 0:
 	case why != "":
 		p.unmeasured(f.Path, why)
+		return nil, nil
+	case g.unread[f.Path]:
+		return nil, nil // which is listed
+	case g.paths[strings.SplitN(key, "-", 2)[0]]:
+		p.unmeasured(f.Path, "it changed since it was compiled")
 		return nil, nil
 	case len(names) > 0:
 		// It was compiled before, and nothing of it is in a program that ran.

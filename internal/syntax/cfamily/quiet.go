@@ -68,6 +68,11 @@ func (q *quieter) group(inner func(token)) (from, to int, ok bool) {
 func (q *quieter) word(t token, l Language) {
 	c := q.text[t.from]
 	switch {
+	case c == '#':
+		// What is left of directives may stand anywhere between tokens.
+		end := q.scanner.lineEnd(t.from)
+		q.erase(t.from, end)
+		q.scanner.at = end
 	case c == '&' && t.to-t.from == 2:
 		q.labelAddress(t)
 	case c == '*' && q.last.to > 0 && string(q.text[q.last.from:q.last.to]) == "goto":

@@ -374,9 +374,16 @@ func (r *reader) noteBlock(n *node) {
 }
 
 // under reads a statement that hangs on another, with or without braces.
-func (r *reader) under(n *node) *flow.Block {
+func (r *reader) under(parent, n *node) *flow.Block {
 	if n.kind == "compound_statement" {
 		return r.block(n)
 	}
-	return &flow.Block{Open: n.from, Close: n.to, Bare: true, Nodes: r.list([]node{*n}, n.from)}
+	at := n.from
+	for i := range parent.kids {
+		if k := &parent.kids[i]; k.to <= n.from {
+			at = k.to
+		}
+	}
+	from, _ := r.before(at, n)
+	return &flow.Block{Open: from, Close: n.to, Bare: true, Nodes: r.list([]node{*n}, from)}
 }

@@ -1,6 +1,7 @@
 package cfamily
 
 import (
+	"bytes"
 	"strings"
 
 	"thrush/internal/core/logic"
@@ -52,17 +53,9 @@ func isAssembly(word []byte) bool { return string(word) == "asm" || string(word)
 // the first of them ends.
 func (r *reader) list(kids []node, at int) []flow.Node {
 	var out []flow.Node
-	pragma := -1 // where the text before a pragma ends
-	omp := false
 	for i := 0; i < len(kids); i++ {
 		n := &kids[i]
 		switch {
-		case n.kind == "preproc_call":
-			if pragma < 0 {
-				pragma = at
-			}
-			omp = omp || strings.Contains(string(r.text[n.from:n.to]), "omp")
-			continue
 		case !n.named:
 			continue
 		case n.kind == "case_statement":
@@ -71,21 +64,27 @@ func (r *reader) list(kids []node, at int) []flow.Node {
 				last++
 			}
 			out = append(out, r.caseLabels(kids[i:last+1])...)
-			at, i, pragma = kids[last].to, last, -1
+			at, i = kids[last].to, last
 			continue
 		}
-		from := n.from
-		if pragma >= 0 {
-			from = pragma
-		}
+		from, omp := r.before(at, n)
 		node := r.statement(n, from)
 		if loop, ok := node.(*flow.Loop); ok && omp {
 			loop.Tested, loop.Cond = false, nil // such loops must look as they do
 		}
 		out = append(out, node)
-		at, pragma, omp = n.to, -1, false
+		at = n.to
 	}
 	return out
+}
+
+// before is where what runs before a statement may stand: not between it and a pragma
+// above it. at is where the text before ends. omp tells whether it is one of OpenMP's.
+func (r *reader) before(at int, n *node) (from int, omp bool) {
+	if at >= n.from || !bytes.Contains(r.text[at:n.from], []byte("#pragma")) {
+		return n.from, false
+	}
+	return at, bytes.Contains(r.text[at:n.from], []byte("omp"))
 }
 
 // isLabelOnly tells whether nothing stands after a case before the next.
@@ -311,7 +310,7 @@ func (r *reader) branch(n *node, at int, listed bool) *flow.Branch {
 	}
 	b.Stmt = r.head(n, at, then, parts...)
 	b.CondLeaves = r.leaves(before) || r.leaves(value)
-	b.Then = r.under(then)
+	b.Then = r.under(n, then)
 	if e := n.child("alternative"); e != nil {
 		for i := range e.kids {
 			switch k := &e.kids[i]; {
@@ -319,7 +318,7 @@ func (r *reader) branch(n *node, at int, listed bool) *flow.Branch {
 			case k.kind == "if_statement":
 				b.ElseIf = r.branch(k, k.from, false)
 			default:
-				b.Else = r.under(k)
+				b.Else = r.under(e, k)
 			}
 		}
 	}
@@ -330,7 +329,7 @@ func (r *reader) switched(n *node, at int) flow.Node {
 	value, before := condition(n)
 	body := n.child("body")
 	w := &flow.Switch{Stmt: r.head(n, at, body, before, value), Misses: true, Settled: r.hidden}
-	r.pushed(w, func() { w.Body = r.under(body) })
+	r.pushed(w, func() { w.Body = r.under(n, body) })
 	return w
 }
 
@@ -353,7 +352,7 @@ func (r *reader) loop(n *node, at int) flow.Node {
 		l.Late = n.kind == "do_statement"
 	}
 	l.Stmt = r.head(n, at, head, parts...)
-	r.pushed(l, func() { l.Body = r.under(body) })
+	r.pushed(l, func() { l.Body = r.under(n, body) })
 	return l
 }
 

@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"github.com/cespare/xxhash/v2"
+	"github.com/fxamacker/cbor/v2"
 
 	"thrush/internal/core/site"
 	"thrush/internal/launch/standin"
@@ -289,7 +290,7 @@ func (n *native) file(p *Prepared, f project.SourceFile, g *gathered, counts *Co
 	case g.empty[f.Path]:
 		return nil, nil
 	default:
-		t, why := n.plain(p, f.Path, digest, source)
+		t, why := n.remembered(p, f.Path, digest, source)
 		if t == nil {
 			if why != "" {
 				p.unmeasured(f.Path, why)
@@ -325,6 +326,37 @@ func repeats(t *site.Table) bool {
 		seen[f.Span] = true
 	}
 	return false
+}
+
+// uncompiled is what was found of a file that was never compiled.
+type uncompiled struct {
+	Table []byte `cbor:"table"` // none if nothing is measured
+	Why   string `cbor:"why"`   // why it cannot be
+}
+
+// remembered gives what plain does, which is not worked out again for the same text.
+func (n *native) remembered(p *Prepared, path, digest string, source []byte) (t *site.Table, why string) {
+	name := filepath.Join(n.store, ".plain-"+p.key()+"-"+standin.Key(path, digest, p.Options.Level, p.Options.Keep))
+	var was uncompiled
+	if data, err := os.ReadFile(name); err == nil && recording.Unmarshal(data, &was) == nil {
+		if was.Table == nil {
+			return nil, was.Why
+		}
+		if t, err := recording.DecodeTable(was.Table); err == nil {
+			return t, ""
+		}
+	}
+	if t, was.Why = n.plain(p, path, digest, source); t != nil {
+		data, err := recording.EncodeTable(t)
+		if err != nil {
+			return nil, "its site table cannot be kept: " + err.Error()
+		}
+		was.Table = data
+	}
+	if data, err := cbor.Marshal(was); err == nil {
+		_ = project.ReplaceCache(name, data) // else it is worked out again
+	}
+	return t, was.Why
 }
 
 // plain gives the table of a file that was never compiled, if it can be read as it

@@ -126,6 +126,8 @@ func (r *reader) mayLeave(n *node) bool {
 	switch n.kind {
 	case "call_expression":
 		return !r.isHarmless(n)
+	case "return_statement", "goto_statement", "break_statement", "continue_statement", "co_return_statement", "labeled_statement":
+		return true // in a block that stands in an expression
 	case "new_expression", "delete_expression", "co_await_expression", "co_yield_statement", "throw_statement", "gnu_asm_expression", "user_defined_literal":
 		return true
 	case "pointer_expression":
@@ -136,7 +138,7 @@ func (r *reader) mayLeave(n *node) bool {
 	case "subscript_expression":
 		return r.opt.Faults || r.calls(n)
 	case "field_expression":
-		return n.first("->") != nil && (r.opt.Faults || r.opt.Language == CPP && r.calls(n.child("argument")))
+		return n.first("->") != nil && (r.opt.Faults || r.converts(n.child("argument")))
 	case "binary_expression":
 		op := n.child("operator")
 		return r.opt.Faults && op != nil && (op.kind == "/" || op.kind == "%") || r.calls(n)
@@ -145,6 +147,8 @@ func (r *reader) mayLeave(n *node) bool {
 		return r.opt.Faults && op != nil && (op.kind == "/=" || op.kind == "%=") || r.calls(n)
 	case "unary_expression", "update_expression", "compound_literal_expression":
 		return r.calls(n)
+	case "init_declarator":
+		return r.converts(n.child("value"))
 	case "declaration":
 		return r.opt.Language == CPP && r.isObject(n)
 	case "lambda_expression":
@@ -173,6 +177,11 @@ func (r *reader) calls(n *node) bool {
 		}
 	}
 	return !n.named
+}
+
+// converts tells whether using a value may call, since it may be an object.
+func (r *reader) converts(n *node) bool {
+	return r.opt.Language == CPP && n != nil && r.kindOf(n) == unknown
 }
 
 // kindOf is what is known of an expression.

@@ -168,7 +168,7 @@ func (q *quieter) assembler(t token, l Language) {
 	if q.last.to > 0 {
 		before = q.text[q.last.to-1]
 	}
-	goes := false
+	goes, decorated := false, false
 	for {
 		back := q.scanner.at
 		u, ok := q.scanner.next()
@@ -180,14 +180,15 @@ func (q *quieter) assembler(t token, l Language) {
 			q.scanner.at = back
 			break
 		}
-		goes = goes || word == "goto"
+		goes, decorated = goes || word == "goto", true
 		q.erase(u.from, u.to)
 	}
-	from, to, ok := q.group(nil)
+	operands := false
+	from, to, ok := q.group(func(u token) { operands = operands || q.text[u.from] == ':' })
 	if !ok {
 		return
 	}
-	if before == ')' || isWord(before) && before != ';' && !q.opensStatement() {
+	if !decorated && !operands && (before == ')' || isWord(before) && !q.opensStatement()) {
 		q.erase(t.from, to)
 		return
 	}

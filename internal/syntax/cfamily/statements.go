@@ -309,7 +309,7 @@ func (r *reader) branch(n *node, at int, listed bool) *flow.Branch {
 		parts = nil
 	}
 	b.Stmt = r.head(n, at, then, parts...)
-	b.CondLeaves = r.leaves(before) || r.leaves(value)
+	b.CondLeaves = r.leaves(before) || r.leaves(value) || r.converts(value)
 	b.Then = r.under(n, then)
 	if e := n.child("alternative"); e != nil {
 		for i := range e.kids {

@@ -4,10 +4,14 @@ set -e
 rm -rf lists parts
 mkdir -p lists/partial parts
 for f in /etc/apt/sources.list /etc/apt/sources.list.d/*; do
-	[ -s "$f" ] && sed -e 's/^deb /deb-src /' -e 's/^Types:.*/Types: deb-src/' "$f" > "parts/$(basename "$f")"
+	[ -s "$f" ] || continue
+	sed -e 's/^deb /deb-src /' -e 's/^Types:.*/Types: deb-src/' "$f" > "parts/$(basename "$f")"
 done
-set -- "$@"
 apt="apt-get -q -o Dir::Etc::sourcelist=/dev/null -o Dir::Etc::sourceparts=$PWD/parts -o Dir::State::lists=$PWD/lists -o APT::Sandbox::User=root"
 $apt update || true
-$apt source --download-only "$@"
+# Only the archives are wanted: what Debian adds may be gone for a newer version.
+fetch() { $apt source --download-only --tar-only "$1"; }
+for name; do
+	fetch "$name" || { sleep 5; fetch "$name"; }
+done
 rm -rf lists parts

@@ -2,7 +2,6 @@ package cli
 
 import (
 	"fmt"
-	"path/filepath"
 	"strconv"
 	"strings"
 
@@ -21,20 +20,19 @@ type badgeFlags struct {
 func (a *app) badgeCommand() *cobra.Command {
 	var f badgeFlags
 	c := &cobra.Command{
-		Use:   "badge [RECORDING]",
+		Use:   "badge [RECORDING...]",
 		Short: "Draw a number as a small picture for the project's front page",
 		Long: `Prints a picture (SVG) with a metric as a gauge and a percentage, rounded down.
 Its colour follows the value, from the palette in thrush.toml. docs/badge.md
 has the HTML and Markdown to show it with.`,
 		Example: `  thrush badge --out badge.svg
   thrush badge --metric branches --label "fares: branches" --filter 'fare/**' --out fares.svg`,
-		Args: cobra.MaximumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			if !c.Flags().Changed("label") {
 				f.label = map[string]string{"lines": "lines ran", "branches": "branches taken", "functions": "functions called",
 					"conditions": "conditions", "independence": "independence"}[f.metric]
 			}
-			return a.badge(f, first(args))
+			return a.badge(f, args)
 		},
 	}
 	c.Flags().StringVar(&f.metric, "metric", "lines", "what to show: lines, branches, functions, conditions or independence")
@@ -45,7 +43,7 @@ has the HTML and Markdown to show it with.`,
 	return c
 }
 
-func (a *app) badge(f badgeFlags, name string) error {
+func (a *app) badge(f badgeFlags, names []string) error {
 	if err := checkWord("metric", f.metric, "lines", "branches", "functions", "conditions", "independence"); err != nil {
 		return err
 	}
@@ -53,7 +51,7 @@ func (a *app) badge(f badgeFlags, name string) error {
 	if err != nil {
 		return err
 	}
-	r, files, err := a.files(name, f.filter)
+	r, files, err := a.files(names, f.filter, "")
 	if err != nil {
 		return err
 	}
@@ -69,11 +67,7 @@ func (a *app) badge(f badgeFlags, name string) error {
 		fmt.Fprint(a.out, svg)
 		return nil
 	}
-	out := f.out
-	if !filepath.IsAbs(out) {
-		out = filepath.Join(a.dir, out)
-	}
-	if err := project.WriteFile(out, []byte(svg)); err != nil {
+	if err := project.WriteFile(a.path(f.out), []byte(svg)); err != nil {
 		return usage("the badge cannot be written: %s", err)
 	}
 	return nil

@@ -3,18 +3,18 @@
 package cli
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"os"
+	"path/filepath"
 	"strings"
-	"time"
 
 	"github.com/spf13/cobra"
 
 	"thrush/internal/launch"
 	"thrush/internal/launch/standin"
 	"thrush/internal/project"
-	"thrush/internal/reading"
 	"thrush/internal/recording"
 	"thrush/internal/report/term"
 	"thrush/internal/report/words"
@@ -70,7 +70,7 @@ func Main(args []string) int {
 	root.SetArgs(args)
 	var err error
 	if a.dir, err = os.Getwd(); err == nil {
-		err = root.Execute()
+		err = root.ExecuteContext(context.Background())
 	}
 	if err == nil {
 		return exitGood
@@ -133,7 +133,8 @@ thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 		return usage("%s; see %s --help", err, c.CommandPath())
 	})
 	root.AddCommand(a.initCommand(), a.recordCommand(), a.tallyCommand(), a.sourceCommand(), a.gapsCommand(),
-		a.explainCommand(), a.gateCommand(), a.renderCommand(), a.badgeCommand(), a.logCommand(), a.buildCommand(), a.gatherCommand(), a.envCommand(), a.demoCommand())
+		a.explainCommand(), a.gateCommand(), a.renderCommand(), a.badgeCommand(), a.exportCommand(), a.mergeCommand(), a.compareCommand(), a.logCommand(), a.keepCommand(), a.dropCommand(),
+		a.pushCommand(), a.pullCommand(), a.configCommand(), a.buildCommand(), a.gatherCommand(), a.envCommand(), a.demoCommand())
 	return root
 }
 
@@ -146,34 +147,12 @@ func (a *app) project() (*project.Project, error) {
 	return p, nil
 }
 
-// reader opens the recording that was named, or the latest.
-func (a *app) reader(name string) (*reading.Reader, error) {
-	p, err := a.project()
-	if err != nil {
-		return nil, err
+// path is where a path given on the command line leads.
+func (a *app) path(name string) string {
+	if filepath.IsAbs(name) {
+		return name
 	}
-	path := name
-	if path == "" {
-		kept, err := p.Recordings()
-		if err != nil {
-			return nil, err
-		}
-		if len(kept) == 0 {
-			return nil, noData("nothing has been recorded in %s yet; run your tests as: thrush record -- go test ./...", p.Root)
-		}
-		path = kept[0]
-	} else if path, err = resolveName(p, name); err != nil {
-		return nil, err
-	}
-	r, err := recording.Open(path)
-	if err != nil {
-		var damaged *recording.DamagedError
-		if !errors.As(err, &damaged) && !errors.Is(err, recording.ErrNewer) {
-			err = &exitError{exitNoData, err}
-		}
-		return nil, err
-	}
-	return &reading.Reader{Project: p, Recording: r, Today: time.Now(), Counts: counts(p)}, nil
+	return filepath.Join(a.dir, name)
 }
 
 // say prints a line about how things go.

@@ -13,17 +13,16 @@ import (
 )
 
 func (a *app) gapsCommand() *cobra.Command {
-	var filter, format string
+	var filter, label, format string
 	var most int
 	var hot, conditions bool
 	c := &cobra.Command{
-		Use:   "gaps [RECORDING]",
+		Use:   "gaps [RECORDING...]",
 		Short: "What to test next, the most worth first",
 		Long: `Lists what did not run, by what a test of it would add: functions that were
 never called, decisions that never went one way, stretches never reached, and,
 recorded with --level conditions, operands that never decided the outcome.
 --hot turns it round: what runs most.`,
-		Args: cobra.MaximumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			if err := checkFormat(format); err != nil {
 				return err
@@ -31,7 +30,7 @@ recorded with --level conditions, operands that never decided the outcome.
 			if most < 1 {
 				return usage("--most is %d; it must be at least 1", most)
 			}
-			r, files, err := a.files(first(args), filter)
+			r, files, err := a.files(args, filter, label)
 			if err != nil {
 				return err
 			}
@@ -63,6 +62,7 @@ recorded with --level conditions, operands that never decided the outcome.
 		},
 	}
 	c.Flags().StringVar(&filter, "filter", "", "only files that match this `glob`")
+	labelFlag(c, &label)
 	c.Flags().IntVar(&most, "most", 10, "how many to list")
 	c.Flags().BoolVar(&conditions, "conditions", false, "only conditions not shown to decide the outcome, with the values a test needs")
 	c.Flags().BoolVar(&hot, "hot", false, "what runs most instead")

@@ -1,48 +1,199 @@
 package cli
 
 import (
-	"time"
+	"context"
+	"fmt"
+	"slices"
+	"strings"
 
 	"github.com/spf13/cobra"
 
+	"thrush/internal/history"
+	"thrush/internal/project"
 	"thrush/internal/reading"
 	"thrush/internal/report/facts"
 )
 
+type logFlags struct {
+	format, branch, label string
+	most                  int
+	trend, stored         bool
+	store                 storeFlag
+}
+
 func (a *app) logCommand() *cobra.Command {
-	var format string
-	var most int
+	var f logFlags
 	c := &cobra.Command{
 		Use:   "log",
-		Short: "The recordings kept here, the newest first",
-		Args:  cobra.NoArgs,
-		RunE: func(c *cobra.Command, args []string) error {
-			if err := checkFormat(format); err != nil {
-				return err
-			}
-			p, err := a.project()
-			if err != nil {
-				return err
-			}
-			kept, err := p.Recordings()
-			if err != nil {
-				return err
-			}
-			if len(kept) == 0 && format == "text" {
-				return noData("nothing has been recorded in %s yet; run your tests as: thrush record -- go test ./...", p.Root)
-			}
-			var list []reading.Kept
-			for _, path := range kept[:min(max(most, 0), len(kept))] {
-				list = append(list, reading.Describe(p, path, recordingID(path), time.Now()))
-			}
-			if format == "json" {
-				return a.printJSON(facts.Log(list))
-			}
-			a.out.Log(list, len(kept)-len(list))
-			return nil
-		},
+		Short: "The recordings kept here, or in the history store, the newest first",
+		Long: `Lists the recordings kept here, the newest first: when each was made, with which
+label, of which commit, by which command. --stored lists those of the history store
+instead. --trend draws how the totals went.`,
+		Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, args []string) error { return a.log(c.Context(), f) },
 	}
-	c.Flags().IntVar(&most, "most", 20, "how many to list")
-	formatFlag(c, &format)
+	c.Flags().IntVar(&f.most, "most", 20, "how many to list")
+	c.Flags().StringVarP(&f.label, "label", "l", "", "only those with this label")
+	c.Flags().StringVar(&f.branch, "branch", "", "only those of this branch")
+	c.Flags().BoolVar(&f.trend, "trend", false, "draw how lines and branches went, the oldest first")
+	c.Flags().BoolVar(&f.stored, "stored", false, "list those of the history store")
+	f.store.flag(c)
+	formatFlag(c, &f.format)
 	return c
+}
+
+func (a *app) log(ctx context.Context, f logFlags) error {
+	if err := checkFormat(f.format); err != nil {
+		return err
+	}
+	if f.most < 1 {
+		return usage("--most is %d; it must be at least 1", f.most)
+	}
+	p, err := a.project()
+	if err != nil {
+		return err
+	}
+	list, total, err := a.listed(ctx, p, f)
+	if err != nil {
+		return err
+	}
+	if len(list) == 0 && f.format == "text" {
+		if total == 0 && !f.stored {
+			return noData("nothing has been recorded in %s yet; run your tests as: thrush record -- go test ./...", p.Root)
+		}
+		return noData("there is no such recording; thrush log without --label and --branch lists all")
+	}
+	switch {
+	case f.format == "json":
+		return a.printJSON(facts.Log(list))
+	case f.trend:
+		slices.Reverse(list)
+		a.out.Trend(list)
+	default:
+		a.out.Log(list, total-len(list))
+	}
+	return nil
+}
+
+// listed gives the recordings that are asked for, and how many there are in all.
+func (a *app) listed(ctx context.Context, p *project.Project, f logFlags) (list []reading.Kept, total int, err error) {
+	if f.stored || f.store != "" {
+		store, err := a.openStore(ctx, p, f.store, false)
+		if err != nil {
+			return nil, 0, err
+		}
+		if store == nil {
+			return nil, 0, noData("there is no history store here yet; thrush push makes it")
+		}
+		defer store.Close()
+		entries, err := store.List(ctx, history.Query{Project: p.Config.Name, Branch: f.branch, Label: f.label})
+		if err != nil {
+			return nil, 0, storeProblem(err)
+		}
+		for _, e := range entries[:min(f.most, len(entries))] {
+			k := reading.Kept{ID: e.ID(), Identity: e.Identity, Info: e.Info}
+			if k.Info.Branch = e.Branch; e.Info.Totals != nil {
+				k.Totals = *e.Info.Totals
+			}
+			list = append(list, k)
+		}
+		return list, len(entries), nil
+	}
+	kept, err := p.Recordings()
+	if err != nil {
+		return nil, 0, err
+	}
+	for _, path := range kept {
+		if f.label == "" && f.branch == "" && len(list) == f.most {
+			total++
+			continue
+		}
+		k := reading.Describe(path, recordingID(path))
+		if k.Problem == "" && (f.label != "" && !slices.Contains(k.Info.Labels, f.label) || f.branch != "" && k.Info.Branch != f.branch) {
+			continue
+		}
+		if total++; len(list) < f.most {
+			k.Pinned = p.Pinned(path)
+			list = append(list, k)
+		}
+	}
+	return list, total, nil
+}
+
+func (a *app) keepCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "keep RECORDING...",
+		Short: "Take recordings in among those kept here, and spare them when old ones are dropped",
+		Long: `Takes recordings from files or folders in among those kept here, so that log,
+compare, gate and trends know them. These, and any named by their short name, are
+pinned: thrush drop leaves them when it drops old ones.`,
+		Example: `  thrush keep main.thrush
+  thrush keep 3fa9c04e`,
+		Args: cobra.MinimumNArgs(1),
+		RunE: func(c *cobra.Command, args []string) error { return a.keepAll(args) },
+	}
+}
+
+func (a *app) keepAll(names []string) error {
+	p, err := a.project()
+	if err != nil {
+		return err
+	}
+	paths, err := a.recordings(p, names)
+	if err != nil {
+		return err
+	}
+	for _, path := range paths {
+		here, err := a.takeIn(p, path)
+		if err == nil {
+			err = p.Pin(here)
+		}
+		if err != nil {
+			return err
+		}
+		a.say("kept %s", recordingID(here))
+	}
+	return nil
+}
+
+type dropFlags struct {
+	older  string
+	beyond int
+	stored bool
+	store  storeFlag
+	branch string
+	label  string
+}
+
+func (a *app) dropCommand() *cobra.Command {
+	var f dropFlags
+	c := &cobra.Command{
+		Use:   "drop [RECORDING...]",
+		Short: "Remove recordings: those named, or the old ones",
+		Long: `Removes the recordings that are named, by file or short name, from those kept here;
+or the old ones: those --older than so many days, or --beyond so many. Pinned ones
+(thrush keep) are spared then. --stored does the same in the history store, where
+site tables that no recording needs any more go too.`,
+		Example: `  thrush drop 3fa9c04e
+  thrush drop --older 90d
+  thrush drop --stored --branch main --beyond 200`,
+		RunE: func(c *cobra.Command, args []string) error { return a.drop(c.Context(), f, args) },
+	}
+	c.Flags().StringVar(&f.older, "older", "", "those made more than so many `days` ago, as in 90d")
+	c.Flags().IntVar(&f.beyond, "beyond", 0, "all but the newest so `many`")
+	c.Flags().BoolVar(&f.stored, "stored", false, "in the history store")
+	c.Flags().StringVar(&f.branch, "branch", "", "with --stored: only those of this branch")
+	c.Flags().StringVarP(&f.label, "label", "l", "", "with --stored: only those with this label")
+	f.store.flag(c)
+	return c
+}
+
+// days reads a number of days.
+func days(flag, text string) (int, error) {
+	var n int
+	var rest string
+	if got, _ := fmt.Sscanf(strings.TrimSuffix(text, "d")+" .", "%d %s", &n, &rest); got != 2 || n < 1 {
+		return 0, usage("--%s is %q; give a number of days, as in 90d", flag, text)
+	}
+	return n, nil
 }

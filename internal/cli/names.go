@@ -1,11 +1,20 @@
 package cli
 
 import (
+	"bufio"
+	"errors"
+	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
+	"time"
 
+	"github.com/bmatcuk/doublestar/v4"
+
+	"thrush/internal/merging"
 	"thrush/internal/project"
+	"thrush/internal/reading"
 	"thrush/internal/recording"
 )
 
@@ -15,18 +24,157 @@ func recordingID(path string) string {
 	return name[strings.LastIndexByte(name, '-')+1:]
 }
 
-// resolveName finds a recording by the path of its file or the beginning of its
-// short name.
-func resolveName(p *project.Project, name string) (string, error) {
-	if _, err := os.Stat(name); err == nil {
-		return name, nil
+// reader opens the recordings that were named, merged if there are several, or the
+// latest.
+func (a *app) reader(names ...string) (*reading.Reader, error) {
+	p, err := a.project()
+	if err != nil {
+		return nil, err
 	}
-	kept, err := p.Recordings()
+	names = slices.DeleteFunc(names, func(n string) bool { return n == "" })
+	var paths []string
+	if len(names) == 0 {
+		kept, err := p.Recordings()
+		if err != nil {
+			return nil, err
+		}
+		if len(kept) == 0 {
+			return nil, noData("nothing has been recorded in %s yet; run your tests as: thrush record -- go test ./...", p.Root)
+		}
+		paths = kept[:1]
+	} else if paths, err = a.recordings(p, names); err != nil {
+		return nil, err
+	}
+	r, err := a.together(p, paths)
+	if err != nil {
+		return nil, err
+	}
+	return a.reads(p, r), nil
+}
+
+// reads is how a recording is read for a project today.
+func (a *app) reads(p *project.Project, r *recording.Recording) *reading.Reader {
+	return &reading.Reader{Project: p, Recording: r, Today: time.Now(), Counts: counts(p)}
+}
+
+// together opens recordings, merged if there are several.
+func (a *app) together(p *project.Project, paths []string) (*recording.Recording, error) {
+	if len(paths) == 1 {
+		r, err := recording.Open(paths[0])
+		return r, unusable(err)
+	}
+	inputs, err := merging.Files(paths)
+	if err != nil {
+		return nil, unusable(err)
+	}
+	return a.mergeInputs(p, inputs)
+}
+
+// mergeInputs merges recordings to look at, without keeping the result.
+func (a *app) mergeInputs(p *project.Project, inputs []merging.Input) (*recording.Recording, error) {
+	merged, err := merging.Merge(inputs, merging.Options{})
+	if err != nil {
+		return nil, unusable(err)
+	}
+	merged.Info.Project = p.Config.Name
+	data, err := merged.Data()
+	if err != nil {
+		return nil, err
+	}
+	return recording.Decode("the merged recording", data)
+}
+
+// unusable gives an error about a recording the exit status for it.
+func unusable(err error) error {
+	var damaged *recording.DamagedError
+	if err == nil || errors.As(err, &damaged) || errors.Is(err, recording.ErrNewer) {
+		return err
+	}
+	return &exitError{exitNoData, err}
+}
+
+// recordings finds recordings by words: the path of a file or of a folder, a glob,
+// the beginning of a short name, or - for words on standard input, one a line. Each
+// is given once.
+func (a *app) recordings(p *project.Project, words []string) ([]string, error) {
+	var out []string
+	for _, w := range words {
+		found, err := a.recordingsOf(p, w)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, found...)
+	}
+	seen := map[string]bool{}
+	return slices.DeleteFunc(out, func(path string) bool {
+		again := seen[path]
+		seen[path] = true
+		return again
+	}), nil
+}
+
+func (a *app) recordingsOf(p *project.Project, word string) ([]string, error) {
+	if word == "-" {
+		var list []string
+		in := bufio.NewScanner(os.Stdin)
+		for in.Scan() {
+			if line := strings.TrimSpace(in.Text()); line != "" && line != "-" {
+				list = append(list, line)
+			}
+		}
+		if err := in.Err(); err != nil {
+			return nil, usage("the names on standard input cannot be read: %s", err)
+		}
+		if len(list) == 0 {
+			return nil, noData("standard input names no recording")
+		}
+		return a.recordings(p, list)
+	}
+	path := a.path(word)
+	switch info, err := os.Stat(path); {
+	case err == nil && info.IsDir():
+		found, err := within(path)
+		if err == nil && len(found) == 0 {
+			return nil, noData("there is no recording (*%s) in the folder %s", recording.Extension, word)
+		}
+		return found, err
+	case err == nil:
+		return []string{path}, nil
+	}
+	if strings.ContainsAny(word, "*?[{") {
+		found, err := doublestar.FilepathGlob(path, doublestar.WithFilesOnly())
+		if err != nil {
+			return nil, usage("%q is no glob: %s", word, err)
+		}
+		if len(found) == 0 {
+			return nil, noData("no recording matches %s", word)
+		}
+		slices.Sort(found)
+		return found, nil
+	}
+	found, err := kept(p, word)
+	return []string{found}, err
+}
+
+// within gives the recordings in a folder and those below it.
+func within(dir string) (out []string, err error) {
+	err = filepath.WalkDir(dir, func(path string, d fs.DirEntry, err error) error {
+		if err == nil && d.Type().IsRegular() && strings.HasSuffix(path, recording.Extension) && !strings.HasPrefix(d.Name(), ".") {
+			out = append(out, path)
+		}
+		return err
+	})
+	return out, err
+}
+
+// kept finds a recording that is kept here by the beginning of its short name.
+func kept(p *project.Project, name string) (string, error) {
+	all, err := p.Recordings()
 	if err != nil {
 		return "", err
 	}
 	var found []string
-	for _, k := range kept {
+	for _, k := range all {
 		if len(name) >= 3 && strings.HasPrefix(recordingID(k), name) {
 			found = append(found, k)
 		}

@@ -202,13 +202,14 @@ func (a *app) prepare(p *project.Project, w weaving, command []string) (*launch.
 
 // info describes a recording before its command has run.
 func (a *app) info(prepared *launch.Prepared, labels, args []string) recording.Info {
-	info := recording.Info{
-		Tool: version.String(), Project: prepared.Project.Config.Name, Command: args, Labels: labels,
+	info := recording.Info{Project: prepared.Project.Config.Name, Run: recording.NewRun(), Part: recording.Part{
+		Tool: version.String(), Command: args, Labels: labels,
 		When:  time.Now().UTC().Format(time.RFC3339),
 		Level: prepared.Options.Level.String(), Keep: prepared.Options.Keep.String(),
-	}
+	}}
 	if repo, err := vcs.Open(prepared.Project.Root); err == nil {
 		info.Commit, info.Dirty = repo.Commit()
+		info.Branch = repo.Branch()
 	}
 	return info
 }
@@ -229,23 +230,41 @@ func (a *app) keep(prepared *launch.Prepared, info recording.Info, dir string, w
 	for _, q := range prepared.Problems {
 		info.Problems = append(info.Problems, fmt.Sprintf("%s:%d: %s", q.Path, q.Line, q.What))
 	}
-	data, err := recording.Encode(info, files, prepared.Compressed)
+	data, err := recording.Encode(info, files, nil)
+	if err != nil {
+		return nil, err
+	}
+	rec, data, err := a.total(prepared.Project, data)
 	if err != nil {
 		return nil, err
 	}
 	if out != "" {
-		if !filepath.IsAbs(out) {
-			out = filepath.Join(a.dir, out)
-		}
-		if err := project.WriteFile(out, data); err != nil {
+		if err := project.WriteFile(a.path(out), data); err != nil {
 			return nil, err
 		}
 	}
-	path, err := prepared.Project.Keep(when, recording.ID(data), data)
+	rec.Path, err = prepared.Project.Keep(when, rec.ID, data)
+	return rec, err
+}
+
+// total puts the totals of a recording into its description, with the waivers that
+// hold today.
+func (a *app) total(p *project.Project, data []byte) (*recording.Recording, []byte, error) {
+	rec, err := recording.Decode("the recording just made", data)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	return recording.Decode(path, data)
+	files, err := (&reading.Reader{Project: p, Recording: rec, Today: time.Now()}).Files(nil)
+	if err != nil {
+		return nil, nil, err
+	}
+	t := totalsOf(files)
+	rec.Info.Totals = &t
+	if data, err = recording.Describe(data, rec.Info); err != nil {
+		return nil, nil, err
+	}
+	rec, err = recording.Decode(rec.Path, data)
+	return rec, data, err
 }
 
 // notes are what a reader of the recording should know.

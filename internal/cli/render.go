@@ -30,7 +30,7 @@ const largeSingle = 64 << 20
 func (a *app) renderCommand() *cobra.Command {
 	var f renderFlags
 	c := &cobra.Command{
-		Use:   "render --to FOLDER | --single FILE [RECORDING]",
+		Use:   "render --to FOLDER | --single FILE [RECORDING...]",
 		Short: "Draw pages to open in a browser",
 		Long: `Draws a recording as pages: an overview with the gates' verdict, what to test
 next, a map and a table, and the source of each file with what ran. They open
@@ -42,8 +42,7 @@ longer needed are removed. Other files are never touched.`,
 		Example: `  thrush render --to report --open
   thrush render --to report --since main --against baseline.thrush
   thrush render --single report.html`,
-		Args: cobra.MaximumNArgs(1),
-		RunE: func(c *cobra.Command, args []string) error { return a.render(f, first(args)) },
+		RunE: func(c *cobra.Command, args []string) error { return a.render(f, args) },
 	}
 	c.Flags().StringVar(&f.to, "to", "", "draw into this `folder`")
 	c.Flags().StringVar(&f.single, "single", "", "draw into this one `file`, to send to somebody")
@@ -54,11 +53,11 @@ longer needed are removed. Other files are never touched.`,
 	return c
 }
 
-func (a *app) render(f renderFlags, name string) error {
+func (a *app) render(f renderFlags, names []string) error {
 	if (f.to == "") == (f.single == "") {
 		return usage("say where to draw: --to FOLDER, or --single FILE")
 	}
-	r, err := a.reader(name)
+	r, err := a.reader(names...)
 	if err != nil {
 		return err
 	}
@@ -69,12 +68,9 @@ func (a *app) render(f renderFlags, name string) error {
 	if err != nil {
 		return err
 	}
-	draw, where := pages.ToFolder, f.to
+	draw, where := pages.ToFolder, a.path(f.to)
 	if f.single != "" {
-		draw, where = pages.ToFile, f.single
-	}
-	if !filepath.IsAbs(where) {
-		where = filepath.Join(a.dir, where)
+		draw, where = pages.ToFile, a.path(f.single)
 	}
 	done := a.bar("drawing", &o.Progress)
 	result, err := draw(r, where, o)

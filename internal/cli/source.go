@@ -16,9 +16,9 @@ import (
 )
 
 type sourceFlags struct {
-	recording, lines, since, format string
-	gaps, conditions                bool
-	around                          int
+	recording, lines, since, label, format string
+	gaps, conditions                       bool
+	around                                 int
 }
 
 func (a *app) sourceCommand() *cobra.Command {
@@ -40,6 +40,7 @@ lists all lines that never ran, with their file and number.`,
 	c.Flags().BoolVar(&f.gaps, "gaps", false, "only what did not run, with a few lines around it")
 	c.Flags().BoolVar(&f.conditions, "conditions", false, "below each decision its conditions, the ways through it, and which show what")
 	c.Flags().IntVar(&f.around, "around", 2, "how many lines around, with --gaps")
+	labelFlag(c, &f.label)
 	c.Flags().StringVar(&f.since, "since", "", "mark the lines changed since this git `ref`")
 	formatFlag(c, &f.format)
 	return c
@@ -55,6 +56,9 @@ func (a *app) source(f sourceFlags, args []string) error {
 	}
 	r, err := a.reader(f.recording)
 	if err != nil {
+		return err
+	}
+	if err := onlyBy(r, f.label); err != nil {
 		return err
 	}
 	if f.conditions {

@@ -19,24 +19,24 @@ import (
 )
 
 type tallyFlags struct {
-	by, sort, filter, format string
-	depth                    int
-	unmeasured               bool
+	by, sort, filter, label, format string
+	depth                           int
+	unmeasured                      bool
 }
 
 func (a *app) tallyCommand() *cobra.Command {
 	var f tallyFlags
 	c := &cobra.Command{
-		Use:   "tally [RECORDING]",
+		Use:   "tally [RECORDING...]",
 		Short: "How much ran, by folder, file or function",
-		Args:  cobra.MaximumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
-			return a.tally(f, first(args))
+			return a.tally(f, args)
 		},
 	}
 	c.Flags().StringVar(&f.by, "by", "folder", "what a row is: folder (as a tree), file or function")
 	c.Flags().StringVar(&f.sort, "sort", "name", "order of files or functions: name, missing (most lines left first), lines or branches (least first)")
 	c.Flags().StringVar(&f.filter, "filter", "", "only files that match this `glob`")
+	labelFlag(c, &f.label)
 	c.Flags().IntVar(&f.depth, "depth", 0, "levels of folders to show, 0 for all")
 	c.Flags().BoolVar(&f.unmeasured, "unmeasured", false, "list the files that could not be measured, and why")
 	formatFlag(c, &f.format)
@@ -61,13 +61,6 @@ func checkWord(flag, value string, allowed ...string) error {
 	return usage("--%s is %q; it can be %s", flag, value, strings.Join(allowed, ", "))
 }
 
-func first(args []string) string {
-	if len(args) == 0 {
-		return ""
-	}
-	return args[0]
-}
-
 func (a *app) printJSON(v any) error {
 	e := json.NewEncoder(a.out)
 	e.SetEscapeHTML(false)
@@ -75,9 +68,9 @@ func (a *app) printJSON(v any) error {
 	return e.Encode(v)
 }
 
-// files reads the files of a recording, the latest if none is named, that match
-// a glob, all if there is none.
-func (a *app) files(name, glob string) (*reading.Reader, []*coverage.File, error) {
+// files reads the files of recordings, the latest if none is named, that match a
+// glob, all if there is none; if a label is given, only what it reached ran.
+func (a *app) files(names []string, glob, label string) (*reading.Reader, []*coverage.File, error) {
 	var keep func(string) bool
 	if glob != "" {
 		if err := project.CheckGlob(glob); err != nil {
@@ -85,20 +78,40 @@ func (a *app) files(name, glob string) (*reading.Reader, []*coverage.File, error
 		}
 		keep = func(p string) bool { return project.MatchAny([]string{glob}, p) }
 	}
-	r, err := a.reader(name)
+	r, err := a.reader(names...)
 	if err != nil {
+		return nil, nil, err
+	}
+	if err := onlyBy(r, label); err != nil {
 		return nil, nil, err
 	}
 	files, err := r.Files(keep)
 	return r, files, err
 }
 
-func (a *app) tally(f tallyFlags, name string) error {
+func labelFlag(c *cobra.Command, to *string) {
+	c.Flags().StringVarP(to, "label", "l", "", "only what recordings with this `name` reached counts as run")
+}
+
+// onlyBy has only what a label reached count as run.
+func onlyBy(r *reading.Reader, label string) error {
+	if label == "" {
+		return nil
+	}
+	labels := r.Recording.Info.Labels
+	if !slices.Contains(labels, label) {
+		return noData("no recording in it has the label %q; those there are: %s", label, cmp.Or(strings.Join(labels, ", "), "none"))
+	}
+	r.Label = label
+	return nil
+}
+
+func (a *app) tally(f tallyFlags, names []string) error {
 	if err := cmp.Or(checkFormat(f.format), checkWord("by", f.by, "folder", "file", "function"),
 		checkWord("sort", f.sort, "name", "missing", "lines", "branches")); err != nil {
 		return err
 	}
-	r, files, err := a.files(name, f.filter)
+	r, files, err := a.files(names, f.filter, f.label)
 	if err != nil {
 		return err
 	}

@@ -117,26 +117,6 @@ func (p *pack) fresh(c *cached, f project.SourceFile) bool {
 	return c.Size == f.Size && c.Mod == f.Mod && c.Inode == f.Inode && f.Mod < p.stamp-settled
 }
 
-// Compressed keeps the compressed site tables of the last recording, which
-// mostly are those of the next one too.
-func (p *Prepared) Compressed(raw []byte, compress func() []byte) []byte {
-	path := p.Project.Dir("woven", "tables-"+p.key())
-	head := binary.LittleEndian.AppendUint64(slices.Clone(packMagic), xxhash.Sum64(raw))
-	head = binary.LittleEndian.AppendUint64(head, uint64(len(raw)))
-	data, err := os.ReadFile(path)
-	if n := len(head); err == nil && len(data) > n+8 && bytes.Equal(data[:n], head) {
-		body := data[n+8:]
-		if xxhash.Sum64(body) == binary.LittleEndian.Uint64(data[n:]) {
-			return body
-		}
-	}
-	out := compress()
-	head = binary.LittleEndian.AppendUint64(head, xxhash.Sum64(out))
-	// A cache that cannot be written is made again next time.
-	_ = project.ReplaceCache(path, append(head, out...))
-	return out
-}
-
 // stale is how long woven texts are kept that no source is woven into any more:
 // another branch may bring them back.
 const stale = 14 * 24 * time.Hour

@@ -303,7 +303,7 @@ func (n *native) file(p *Prepared, f project.SourceFile, g *gathered, counts *Co
 	if len(tables) > 1 || repeats(t) {
 		t = site.Unite(tables)
 	}
-	data, err := recording.EncodeTable(t)
+	data, err := recording.PackTable(t)
 	if err != nil {
 		return nil, err
 	}
@@ -381,5 +381,6 @@ func (n *native) plain(p *Prepared, path, digest string, source []byte) (t *site
 	}
 	t = &site.Table{Path: path, Language: cfamily.LanguageOf(path).String(), Digest: digest, Unit: digest + digest}
 	weave.Place(source, f.Flow, t, weave.Options{Level: p.Options.Level, Keep: p.Options.Keep})
+	site.SetMarks(t, source)
 	return t, ""
 }

@@ -274,7 +274,7 @@ func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*ca
 		return c, nil
 	}
 	c.Counters = table.Counters
-	if c.table, err = recording.EncodeTable(table); err != nil {
+	if c.table, err = recording.PackTable(table); err != nil {
 		return c, err
 	}
 	to := p.wovenPath(c)
@@ -306,6 +306,7 @@ func (p *Prepared) weaveText(c *cached, abs string, source []byte) (texts map[st
 	}
 	table = &site.Table{Path: c.Path, Language: "go", Unit: c.Unit, Digest: c.Digest}
 	plan := weave.Place(source, file, table, weave.Options{Level: p.Options.Level, Keep: p.Options.Keep})
+	site.SetMarks(table, source)
 	spell := func(v golangweave.Variant) []byte {
 		return plan.Spell(golangweave.New(file, len(source), abs, p.Project.Dir("pending"), table, v))
 	}

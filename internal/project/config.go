@@ -3,10 +3,7 @@ package project
 import (
 	"errors"
 	"fmt"
-	"io/fs"
-	"os"
 	"path/filepath"
-	"regexp"
 	"strings"
 	"time"
 
@@ -30,7 +27,18 @@ type Config struct {
 	Waivers []Waiver
 	Gates   []gate.Rule
 	Looks   map[string][]string // colours, by what they stand for: one, or one for light and one for dark
-	File    string              // the file it was read from, or empty
+	History History
+	File    string // the file it was read from, or empty
+
+	where *placer
+	given map[string]bool // keys such as measure.level that the file has
+}
+
+// History says where recordings are kept for later, and how many here.
+type History struct {
+	Store string // URL or path of the history store; empty means the file in .thrush
+	Most  int    // recordings kept here, the oldest dropped first; 0 means all
+	Days  int    // days for which they are kept here; 0 means for ever
 }
 
 // Waiver takes files out of the totals, for a reason and maybe for a time.
@@ -71,12 +79,17 @@ type wireConfig struct {
 		Skip  []string `toml:"skip"`
 	} `toml:"measure"`
 	Waiver []struct {
-		Where  any             `toml:"where"`
-		Reason string          `toml:"reason"`
-		Until  *toml.LocalDate `toml:"until"`
+		Where  any    `toml:"where"`
+		Reason string `toml:"reason"`
+		Until  any    `toml:"until"`
 	} `toml:"waiver"`
-	Gate  []wireGate `toml:"gate"`
-	Looks wireLooks  `toml:"looks"`
+	Gate    []wireGate `toml:"gate"`
+	Looks   wireLooks  `toml:"looks"`
+	History struct {
+		Store string `toml:"store"`
+		Most  *int   `toml:"most"`
+		Days  *int   `toml:"days"`
+	} `toml:"history"`
 }
 
 type wireGate struct {
@@ -95,28 +108,33 @@ type wireGate struct {
 	Slack *float64 `toml:"slack"`
 }
 
-// LoadConfig reads thrush.toml at the root. Without the file the defaults hold.
+// LoadConfig reads the configuration at the root: thrush.toml, or a section of a
+// manifest. Without either the defaults hold.
 func LoadConfig(root string) (*Config, error) {
 	c := &Config{Name: filepath.Base(root), Level: site.Branches, Keep: site.Counts, Only: []string{"**"}}
-	file := filepath.Join(root, ConfigName)
-	text, err := os.ReadFile(file)
-	if errors.Is(err, fs.ErrNotExist) {
+	found, err := sections(root)
+	if err != nil {
+		return nil, err
+	}
+	if len(found) == 0 {
 		return c, nil
 	}
-	if err != nil {
-		return nil, &ConfigError{File: ConfigName, What: err.Error()}
+	if len(found) > 1 {
+		return nil, &ConfigError{File: found[1].file, What: fmt.Sprintf("it has a section for Thrush, and so has %s; keep one of them", found[0].file)}
 	}
-	c.File = file
-	return c, c.parse(text)
+	c.File = filepath.Join(root, found[0].file)
+	return c, c.parse(found[0])
 }
 
-func (c *Config) parse(text []byte) error {
+func (c *Config) parse(from section) error {
 	var w wireConfig
-	d := toml.NewDecoder(strings.NewReader(string(text))).DisallowUnknownFields()
+	d := toml.NewDecoder(strings.NewReader(from.text)).DisallowUnknownFields()
+	p := &from.placer
+	c.where = p
 	if err := d.Decode(&w); err != nil {
-		return decodeError(err)
+		return p.decodeError(err)
 	}
-	p := &placer{text: string(text)}
+	c.given = given(from.text)
 	if w.Project.Name != "" {
 		c.Name = w.Project.Name
 	}
@@ -152,8 +170,8 @@ func (c *Config) parse(text []byte) error {
 			return p.fail("waiver", i, "reason", "is missing; a waiver must say why")
 		}
 		out := Waiver{Where: where, Reason: v.Reason, Line: p.line("waiver", i, "")}
-		if v.Until != nil {
-			out.Until = v.Until.AsTime(time.UTC)
+		if out.Until, err = readDay(v.Until); err != nil {
+			return p.fail("waiver", i, "until", err.Error())
 		}
 		c.Waivers = append(c.Waivers, out)
 	}
@@ -166,6 +184,19 @@ func (c *Config) parse(text []byte) error {
 			rule.Name = fmt.Sprintf("gate %d", i+1)
 		}
 		c.Gates = append(c.Gates, rule)
+	}
+	c.History.Store = w.History.Store
+	for _, n := range []struct {
+		key  string
+		from *int
+		to   *int
+	}{{"most", w.History.Most, &c.History.Most}, {"days", w.History.Days, &c.History.Days}} {
+		if n.from != nil && *n.from < 1 {
+			return p.fail("history", 0, n.key, fmt.Sprintf("is %d; it must be at least 1", *n.from))
+		}
+		if n.from != nil {
+			*n.to = *n.from
+		}
 	}
 	looks, key, err := w.Looks.read()
 	if err != nil {
@@ -247,6 +278,21 @@ func ParseKeep(s string) (site.Keep, error) {
 	return 0, fmt.Errorf("is %q; it can be \"counts\" or \"hits\"", s)
 }
 
+// readDay reads a day; a manifest in JSON has it as text.
+func readDay(v any) (time.Time, error) {
+	switch v := v.(type) {
+	case nil:
+		return time.Time{}, nil
+	case toml.LocalDate:
+		return v.AsTime(time.UTC), nil
+	case string:
+		if day, err := time.Parse(time.DateOnly, v); err == nil {
+			return day, nil
+		}
+	}
+	return time.Time{}, fmt.Errorf("is %v; give a day, as in 2027-01-31", v)
+}
+
 func readGlobs(v any) (list []string, err error) {
 	switch v := v.(type) {
 	case nil:
@@ -284,58 +330,6 @@ func MatchAny(globs []string, path string) bool {
 		}
 	}
 	return false
-}
-
-func decodeError(err error) error {
-	var unknown *toml.StrictMissingError
-	if errors.As(err, &unknown) && len(unknown.Errors) > 0 {
-		line, _ := unknown.Errors[0].Position()
-		key := strings.Join(unknown.Errors[0].Key(), ".")
-		return &ConfigError{ConfigName, line, fmt.Sprintf("unknown key %q; docs/configuration.md lists them all", key)}
-	}
-	var bad *toml.DecodeError
-	if errors.As(err, &bad) {
-		line, _ := bad.Position()
-		what := strings.TrimPrefix(bad.Error(), "toml: ")
-		if key := strings.Join(bad.Key(), "."); key != "" && !strings.Contains(what, key) {
-			what = fmt.Sprintf("%s: %s", key, what)
-		}
-		return &ConfigError{ConfigName, line, what}
-	}
-	return &ConfigError{File: ConfigName, What: strings.TrimPrefix(err.Error(), "toml: ")}
-}
-
-// placer finds the lines that keys stand on.
-type placer struct{ text string }
-
-var tableHead = regexp.MustCompile(`^\s*\[\[?\s*([A-Za-z_]+)\s*\]\]?`)
-
-// line is where a key stands in the nth table of a name, or where that table
-// begins; 0 if neither is found.
-func (p *placer) line(table string, n int, key string) int {
-	seen, in, head := -1, false, 0
-	for i, l := range strings.Split(p.text, "\n") {
-		if m := tableHead.FindStringSubmatch(l); m != nil {
-			in = false
-			if m[1] == table {
-				if seen++; seen == n {
-					in, head = true, i+1
-				}
-			}
-			continue
-		}
-		if name, _, ok := strings.Cut(l, "="); in && ok && key != "" && strings.Trim(strings.TrimSpace(name), `"'`) == key {
-			return i + 1
-		}
-	}
-	return head
-}
-
-func (p *placer) fail(table string, n int, key, what string) error {
-	if key != "" {
-		what = table + "." + key + " " + what
-	}
-	return &ConfigError{ConfigName, p.line(table, n, key), what}
 }
 
 // CheckGlob says what is wrong with a glob, if anything is.

@@ -23,7 +23,7 @@ type Project struct {
 }
 
 // Find opens the project that a folder is in: the nearest folder upwards with a
-// thrush.toml, or else the top of the git work tree, or else the outermost
+// thrush.toml, or a manifest that has a section for Thrush, or else the top of the git work tree, or else the outermost
 // folder of an unbroken row with a go.mod or go.work, or else the folder itself.
 func Find(dir string) (*Project, error) {
 	dir, err := filepath.Abs(dir)
@@ -36,7 +36,15 @@ func Find(dir string) (*Project, error) {
 }
 
 func root(dir string) string {
-	for _, marks := range [][]string{{ConfigName}, {".git"}, {"go.work"}, {"go.mod"}} {
+	for d := dir; ; d = filepath.Dir(d) {
+		if configured(d) {
+			return d
+		}
+		if d == filepath.Dir(d) {
+			break
+		}
+	}
+	for _, marks := range [][]string{{".git"}, {"go.work"}, {"go.mod"}} {
 		for d := dir; ; d = filepath.Dir(d) {
 			for _, m := range marks {
 				if _, err := os.Lstat(filepath.Join(d, m)); err == nil {
@@ -84,6 +92,9 @@ func (p *Project) Rel(path string) (string, error) {
 	return filepath.ToSlash(rel), nil
 }
 
+// StoreName is the name of the history store in .thrush.
+const StoreName = "history.db"
+
 // Recordings are the paths of the kept recordings, the newest first.
 func (p *Project) Recordings() ([]string, error) {
 	entries, err := os.ReadDir(p.Dir("recordings"))
@@ -109,6 +120,45 @@ func (p *Project) Keep(when time.Time, id string, data []byte) (string, error) {
 	}
 	path := filepath.Join(dir, when.UTC().Format("20060102T150405.000")+"-"+id+".thrush")
 	return path, WriteFile(path, data)
+}
+
+// pinned ends the name of a file beside a kept recording that is not to be dropped for
+// its age.
+const pinned = ".pinned"
+
+// Pin spares a kept recording when old ones are dropped.
+func (p *Project) Pin(path string) error { return WriteFile(path+pinned, nil) }
+
+// Pinned tells whether a kept recording is spared.
+func (p *Project) Pinned(path string) bool {
+	_, err := os.Lstat(path + pinned)
+	return err == nil
+}
+
+// Drop removes a kept recording.
+func (p *Project) Drop(path string) error {
+	if err := os.Remove(path + pinned); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	return os.Remove(path)
+}
+
+// Aged are the kept recordings, the newest first in all, that are beyond so many or
+// older than so many days; 0 sets no bound. Those that are pinned are spared and not
+// counted.
+func (p *Project) Aged(all []string, most, days int, now time.Time) []string {
+	var out []string
+	kept := 0
+	for _, path := range all {
+		if p.Pinned(path) {
+			continue
+		}
+		made, err := time.Parse("20060102T150405.000", strings.SplitN(filepath.Base(path), "-", 2)[0])
+		if kept++; most > 0 && kept > most || days > 0 && err == nil && now.Sub(made) > time.Duration(days)*24*time.Hour {
+			out = append(out, path)
+		}
+	}
+	return out
 }
 
 // WriteFile writes a file whole or not at all: under another name first, synced,

@@ -7,6 +7,7 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"strings"
 	"time"
 
@@ -15,6 +16,7 @@ import (
 
 	"thrush/internal/core/changed"
 	"thrush/internal/core/coverage"
+	"thrush/internal/core/gate"
 	"thrush/internal/core/site"
 	"thrush/internal/core/tally"
 	"thrush/internal/project"
@@ -28,6 +30,9 @@ type Reader struct {
 	Today     time.Time // waivers that ended before it do not hold
 	// Counts tells whether a path is one of source code that would be measured.
 	Counts func(path string) bool
+	// Label has only what recordings with this label reached count as run, or is
+	// empty.
+	Label string
 }
 
 // Files gives the coverage of the files that keep wants, in the order of their
@@ -43,6 +48,12 @@ func (r *Reader) Files(keep func(path string) bool) ([]*coverage.File, error) {
 // none: work is called on several at once, then with what it made of each, in
 // the order of their paths.
 func Each[T any](r *Reader, keep func(path string) bool, work func(*coverage.File) (T, error), then func(T) error) error {
+	return EachPair(r, nil, keep, func(p gate.Pair) (T, error) { return work(p.Now) }, then)
+}
+
+// EachPair is Each for the files of two recordings: each as it is, and as it was, if
+// was is not nil.
+func EachPair[T any](r, was *Reader, keep func(path string) bool, work func(gate.Pair) (T, error), then func(T) error) error {
 	type made struct {
 		value T
 		err   error
@@ -51,8 +62,8 @@ func Each[T any](r *Reader, keep func(path string) bool, work func(*coverage.Fil
 	stop := make(chan struct{})
 	go func() {
 		defer close(window)
-		for i := range r.Recording.Len() {
-			if keep != nil && !keep(r.Recording.Name(i)) {
+		for _, path := range paths(r, was) {
+			if keep != nil && !keep(path) {
 				continue
 			}
 			one := make(chan made, 1)
@@ -63,10 +74,12 @@ func Each[T any](r *Reader, keep func(path string) bool, work func(*coverage.Fil
 			}
 			go func() {
 				var m made
-				if t, counters, err := r.Recording.Load(i); err != nil {
-					m.err = err
-				} else {
-					m.value, m.err = work(coverage.Resolve(t, counters, r.waivers(t)...))
+				var p gate.Pair
+				if p.Now, m.err = r.file(path); m.err == nil {
+					p.Was, m.err = was.file(path)
+				}
+				if m.err == nil {
+					m.value, m.err = work(p)
 				}
 				one <- m
 			}()
@@ -83,6 +96,45 @@ func Each[T any](r *Reader, keep func(path string) bool, work func(*coverage.Fil
 		}
 	}
 	return nil
+}
+
+// paths are those of one recording or the other, in order.
+func paths(r, was *Reader) []string {
+	var out []string
+	for _, x := range []*Reader{r, was} {
+		if x != nil {
+			for i := range x.Recording.Len() {
+				out = append(out, x.Recording.Name(i))
+			}
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
+// file reads the coverage of a file, or gives nil if the recording does not have it.
+func (r *Reader) file(path string) (*coverage.File, error) {
+	if r == nil {
+		return nil, nil
+	}
+	if i := r.Recording.Find(path); i >= 0 {
+		return r.resolve(i)
+	}
+	return nil, nil
+}
+
+// resolve reads the coverage of file i.
+func (r *Reader) resolve(i int) (*coverage.File, error) {
+	l, err := r.Recording.Load(i)
+	if err != nil {
+		return nil, err
+	}
+	counted := coverage.Counted{Counters: l.Counters, Reach: l.Reach, Sets: r.Recording.Sets}
+	if r.Label != "" {
+		counted = counted.Only(r.Label)
+		l.Table.Keep = site.Hits // how often, all labels together know
+	}
+	return coverage.ResolveReach(l.Table, counted, r.waivers(l.Table)...), nil
 }
 
 // waivers are those of thrush.toml for a file.
@@ -135,27 +187,26 @@ func (r *Reader) Source(path string) (text []byte, same bool, err error) {
 
 // Kept is what is known of a kept recording without looking into its files.
 type Kept struct {
-	ID      string
-	Info    recording.Info
-	Totals  coverage.Totals
-	Problem string // why it cannot be read, if so
+	ID       string // its short name
+	Identity string
+	Info     recording.Info
+	Totals   coverage.Totals // with the waivers that held then
+	Pinned   bool            // it is spared when old ones are dropped
+	Problem  string          // why it cannot be read, if so
 }
 
-// Describe reads a kept recording.
-func Describe(p *project.Project, path, id string, today time.Time) Kept {
+// Describe reads what a kept recording says of itself.
+func Describe(path, id string) Kept {
 	k := Kept{ID: id}
-	rec, err := recording.Open(path)
+	info, identity, err := recording.Peek(path)
 	if err != nil {
 		k.Problem = err.Error()
 		return k
 	}
-	k.Info = rec.Info
-	files, err := (&Reader{Project: p, Recording: rec, Today: today}).Files(nil)
-	if err != nil {
-		k.Problem = err.Error()
-		return k
+	k.Info, k.Identity = info, identity
+	if info.Totals != nil {
+		k.Totals = *info.Totals
 	}
-	k.Totals = tally.Sum(Items(files))
 	return k
 }
 

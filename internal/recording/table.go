@@ -1,6 +1,8 @@
 package recording
 
 import (
+	"encoding/binary"
+	"errors"
 	"fmt"
 	"sync"
 
@@ -24,14 +26,17 @@ type wireTable struct {
 	FunctionNames []string `cbor:"function_names"`
 	FunctionSpans []uint32 `cbor:"function_spans"` // 4 a function
 	FunctionSums  []uint32 `cbor:"function_sums"`  // length, counters, length, …
+	FunctionMarks []byte   `cbor:"function_marks"` // 8 bytes each
 
 	StatementSpans     []uint32 `cbor:"statement_spans"` // 6 a statement: start, end, head
 	StatementFunctions []uint32 `cbor:"statement_functions"`
 	StatementSums      []uint32 `cbor:"statement_sums"`
+	StatementMarks     []byte   `cbor:"statement_marks"`
 
 	DecisionKinds     []string `cbor:"decision_kinds"`
 	DecisionPlaces    []uint32 `cbor:"decision_places"` // 3 a decision: line, column, outcomes
 	DecisionFunctions []uint32 `cbor:"decision_functions"`
+	DecisionMarks     []byte   `cbor:"decision_marks"`
 	OutcomeLabels     []string `cbor:"outcome_labels"`
 	OutcomePlaces     []uint32 `cbor:"outcome_places"` // 2 an outcome
 	OutcomeSums       []uint32 `cbor:"outcome_sums"`
@@ -71,16 +76,19 @@ func EncodeTable(t *site.Table) ([]byte, error) {
 		w.FunctionNames = append(w.FunctionNames, f.Name)
 		w.FunctionSpans = putPos(w.FunctionSpans, f.Span.Start, f.Span.End)
 		w.FunctionSums = putSum(w.FunctionSums, f.Sum)
+		w.FunctionMarks = binary.LittleEndian.AppendUint64(w.FunctionMarks, f.Mark)
 	}
 	for _, s := range t.Statements {
 		w.StatementSpans = putPos(w.StatementSpans, s.Span.Start, s.Span.End, s.Head)
 		w.StatementFunctions = append(w.StatementFunctions, uint32(s.Function))
 		w.StatementSums = putSum(w.StatementSums, s.Sum)
+		w.StatementMarks = binary.LittleEndian.AppendUint64(w.StatementMarks, s.Mark)
 	}
 	for i, d := range t.Decisions {
 		w.DecisionKinds = append(w.DecisionKinds, d.Kind)
 		w.DecisionPlaces = append(putPos(w.DecisionPlaces, d.Pos), uint32(len(d.Outcomes)))
 		w.DecisionFunctions = append(w.DecisionFunctions, uint32(d.Function))
+		w.DecisionMarks = binary.LittleEndian.AppendUint64(w.DecisionMarks, d.Mark)
 		for _, o := range d.Outcomes {
 			w.OutcomeLabels = append(w.OutcomeLabels, o.Label)
 			w.OutcomePlaces = putPos(w.OutcomePlaces, o.Pos)
@@ -115,19 +123,19 @@ func DecodeTable(data []byte) (*site.Table, error) {
 	}
 	t.Functions = make([]site.Function, len(w.FunctionNames))
 	for i := range t.Functions {
-		t.Functions[i] = site.Function{Name: w.FunctionNames[i], Span: r.span(&w.FunctionSpans), Sum: r.sum(&w.FunctionSums)}
+		t.Functions[i] = site.Function{Name: w.FunctionNames[i], Span: r.span(&w.FunctionSpans), Sum: r.sum(&w.FunctionSums), Mark: r.mark(&w.FunctionMarks)}
 	}
 	t.Statements = make([]site.Statement, len(w.StatementFunctions))
 	for i := range t.Statements {
 		t.Statements[i] = site.Statement{
 			Span: r.span(&w.StatementSpans), Head: r.pos(&w.StatementSpans),
-			Function: r.function(w.StatementFunctions[i]), Sum: r.sum(&w.StatementSums),
+			Function: r.function(w.StatementFunctions[i]), Sum: r.sum(&w.StatementSums), Mark: r.mark(&w.StatementMarks),
 		}
 	}
 	t.Decisions = make([]site.Decision, min(len(w.DecisionKinds), len(w.DecisionFunctions)))
 	labels := w.OutcomeLabels
 	for i := range t.Decisions {
-		d := site.Decision{Kind: w.DecisionKinds[i], Pos: r.pos(&w.DecisionPlaces), Function: r.function(w.DecisionFunctions[i])}
+		d := site.Decision{Kind: w.DecisionKinds[i], Pos: r.pos(&w.DecisionPlaces), Function: r.function(w.DecisionFunctions[i]), Mark: r.mark(&w.DecisionMarks)}
 		n := int(r.next(&w.DecisionPlaces))
 		if n > len(labels) {
 			r.bad = true
@@ -181,6 +189,16 @@ func (r *columns) next(from *[]uint32) uint32 {
 	return v
 }
 
+func (r *columns) mark(from *[]byte) uint64 {
+	if len(*from) < 8 {
+		r.bad = true
+		return 0
+	}
+	v := binary.LittleEndian.Uint64(*from)
+	*from = (*from)[8:]
+	return v
+}
+
 func (r *columns) pos(from *[]uint32) site.Pos {
 	line := r.next(from)
 	return site.Pos{Line: int(line), Column: int(r.next(from))}
@@ -212,4 +230,13 @@ func (r *columns) sum(from *[]uint32) site.Sum {
 		}
 	}
 	return s
+}
+
+// UnpackTable reads what PackTable gave.
+func UnpackTable(packed []byte) (*site.Table, error) {
+	raw, ok := unpack(packed)
+	if !ok {
+		return nil, errors.New("a site table does not decompress")
+	}
+	return DecodeTable(raw)
 }

@@ -67,12 +67,13 @@ func agreesWithDebugger(t *testing.T, thrush, dir string, w watched) {
 	compared, ran, explained := 0, 0, 0
 	var differ []string
 	for i := range rec.Len() {
-		table, counters, err := rec.Load(i)
+		loaded, err := rec.Load(i)
 		require.NoError(t, err)
+		table := loaded.Table
 		source, err := os.ReadFile(filepath.Join(woven, table.Path))
 		require.NoError(t, err)
 		text := strings.Split(string(source), "\n")
-		f := coverage.Resolve(table, counters)
+		f := coverage.Resolve(table, loaded.Counters)
 		for _, l := range f.Lines {
 			witness, known := saw[lines.Place{File: filepath.Join(plain, table.Path), Line: l.Number}]
 			if !known || w.only != "" && !strings.Contains(table.Path, w.only) {

@@ -60,6 +60,16 @@ func (r *Repo) Commit() (id string, dirty bool) {
 	return strings.TrimSpace(out), err == nil && status != ""
 }
 
+// Branch gives the branch that is checked out, or nothing: pipelines often check out
+// a commit alone.
+func (r *Repo) Branch() string {
+	out, err := r.git("symbolic-ref", "--quiet", "--short", "HEAD")
+	if err != nil {
+		return ""
+	}
+	return strings.TrimSpace(out)
+}
+
 // Base gives the commit where the work at hand left a reference.
 func (r *Repo) Base(ref string) (string, error) {
 	if strings.HasPrefix(ref, "-") {
@@ -134,4 +144,34 @@ func real(path string) string {
 		return p
 	}
 	return path
+}
+
+// Ancestors gives a commit and those before it, the nearest first.
+func (r *Repo) Ancestors(commit string, most int) ([]string, error) {
+	out, err := r.git("rev-list", fmt.Sprintf("--max-count=%d", most), commit)
+	if err != nil {
+		return nil, err
+	}
+	return strings.Fields(out), nil
+}
+
+// Parent gives the first parent of a commit, or nothing if it has none here.
+func (r *Repo) Parent(commit string) string {
+	out, err := r.git("rev-parse", "--verify", "--quiet", commit+"^1")
+	if err != nil {
+		return ""
+	}
+	return strings.TrimSpace(out)
+}
+
+// Resolve gives the whole name of a commit.
+func (r *Repo) Resolve(ref string) (string, error) {
+	if strings.HasPrefix(ref, "-") {
+		return "", fmt.Errorf("%q is no commit, branch or tag", ref)
+	}
+	out, err := r.git("rev-parse", "--verify", "--quiet", ref+"^{commit}")
+	if err != nil {
+		return "", fmt.Errorf("git knows no commit, branch or tag %q", ref)
+	}
+	return strings.TrimSpace(out), nil
 }

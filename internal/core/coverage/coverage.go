@@ -7,6 +7,7 @@ import (
 	"cmp"
 	"slices"
 
+	"thrush/internal/core/reach"
 	"thrush/internal/core/site"
 )
 
@@ -95,6 +96,7 @@ type Line struct {
 	Ran bool
 	// Function is the index of the innermost function it belongs to.
 	Function int
+	By       uint32 // which labels reached what begins on it: a set of File.Sets
 }
 
 // Function is a function with its count.
@@ -102,6 +104,7 @@ type Function struct {
 	Name    string
 	Span    site.Span
 	Count   uint64
+	By      uint32
 	Waived  bool
 	Literal bool // it stands inside another function
 	Totals  Totals
@@ -113,6 +116,7 @@ type Statement struct {
 	Head     site.Pos
 	Function int
 	Count    uint64
+	By       uint32
 }
 
 // Outcome is one way a decision can go, with its count.
@@ -120,6 +124,7 @@ type Outcome struct {
 	Label string
 	Pos   site.Pos
 	Count uint64
+	By    uint32
 }
 
 // Decision is a decision with the counts of its outcomes.
@@ -139,6 +144,8 @@ type File struct {
 	Keep                   site.Keep
 	Loaded                 bool // a process that had the file in it reported
 	LineCount              int  // lines in the file, code or not
+	Sets                   *reach.Sets
+	Table                  *site.Table // what it was read off
 
 	Lines      []Line // lines of code, in order
 	Functions  []Function
@@ -152,36 +159,49 @@ type File struct {
 // Resolve reads the coverage of a file off its table and counters. No counters
 // mean that nothing of it ran. The waivers are added to those of the table.
 func Resolve(t *site.Table, counters []uint64, waivers ...site.Waiver) *File {
+	return ResolveReach(t, Counted{Counters: counters}, waivers...)
+}
+
+// ResolveReach is Resolve where it is known who reached what.
+func ResolveReach(t *site.Table, c Counted, waivers ...site.Waiver) *File {
 	f := &File{
-		Path: t.Path, Language: t.Language, Digest: t.Digest, Level: t.Level, Keep: t.Keep,
-		Loaded: counters != nil, LineCount: t.Lines, Continued: t.Continued,
+		Path: t.Path, Language: t.Language, Digest: t.Digest, Level: t.Level, Keep: t.Keep, Table: t, Sets: c.Sets,
+		Loaded: c.Counters != nil, LineCount: t.Lines, Continued: t.Continued,
 		Waivers: slices.Concat(t.Waivers, waivers),
 	}
 	slices.SortStableFunc(f.Waivers, func(a, b site.Waiver) int { return cmp.Compare(a.Line, b.Line) })
-	if counters == nil {
-		counters = make([]uint64, t.Counters)
+	if c.Counters == nil {
+		c.Counters, c.Reach = make([]uint64, t.Counters), nil
 	}
 	read := func(s site.Sum) uint64 {
-		n := s.Of(counters)
+		n := s.Of(c.Counters)
 		if t.Keep == site.Hits && n > 1 {
 			n = 1
 		}
 		return n
 	}
+	by := func(s site.Sum) (set uint32) {
+		if c.Reach != nil {
+			for _, i := range s {
+				set = c.Sets.Union(set, c.Reach[i])
+			}
+		}
+		return set
+	}
 	f.Functions = make([]Function, len(t.Functions))
 	for i, x := range t.Functions {
-		f.Functions[i] = Function{Name: x.Name, Span: x.Span, Count: read(x.Sum), Waived: f.waived(x.Span.Start.Line)}
+		f.Functions[i] = Function{Name: x.Name, Span: x.Span, Count: read(x.Sum), By: by(x.Sum), Waived: f.waived(x.Span.Start.Line)}
 	}
 	f.Statements = make([]Statement, len(t.Statements))
 	for i, x := range t.Statements {
-		f.Statements[i] = Statement{Span: x.Span, Head: x.Head, Function: x.Function, Count: read(x.Sum)}
+		f.Statements[i] = Statement{Span: x.Span, Head: x.Head, Function: x.Function, Count: read(x.Sum), By: by(x.Sum)}
 	}
 	f.Decisions = make([]Decision, len(t.Decisions))
 	for i, x := range t.Decisions {
 		d := Decision{Kind: x.Kind, Pos: x.Pos, Function: x.Function, Waived: f.waived(x.Pos.Line)}
 		d.Outcomes = make([]Outcome, len(x.Outcomes))
 		for j, o := range x.Outcomes {
-			d.Outcomes[j] = Outcome{Label: o.Label, Pos: o.Pos, Count: read(o.Sum)}
+			d.Outcomes[j] = Outcome{Label: o.Label, Pos: o.Pos, Count: read(o.Sum), By: by(o.Sum)}
 		}
 		for _, l := range x.Logic {
 			d.Logic = append(d.Logic, resolveLogic(l, read))
@@ -225,7 +245,7 @@ func (f *File) waived(line int) bool {
 // readLines works out the lines of code.
 func (f *File) readLines() {
 	at := make(map[int]int, len(f.Statements))
-	begin := func(pos site.Pos, function int, count uint64) {
+	begin := func(pos site.Pos, function int, count uint64, by uint32) {
 		i, ok := at[pos.Line]
 		if !ok {
 			i = len(f.Lines)
@@ -234,6 +254,9 @@ func (f *File) readLines() {
 		}
 		l := &f.Lines[i]
 		l.Count = max(l.Count, count)
+		if by != 0 {
+			l.By = f.Sets.Union(l.By, by)
+		}
 		if count > 0 {
 			l.Ran = true
 		} else {
@@ -241,10 +264,10 @@ func (f *File) readLines() {
 		}
 	}
 	for i, x := range f.Functions {
-		begin(x.Span.Start, i, x.Count)
+		begin(x.Span.Start, i, x.Count, x.By)
 	}
 	for _, x := range f.Statements {
-		begin(x.Span.Start, x.Function, x.Count)
+		begin(x.Span.Start, x.Function, x.Count, x.By)
 	}
 	for _, d := range f.Decisions {
 		for _, o := range d.Outcomes {

@@ -112,16 +112,35 @@ type Verdict struct {
 	Each    Each     `json:"each"`
 	Met     bool     `json:"met"`
 	Note    string   `json:"note,omitempty"`
+	Against string   `json:"against,omitempty"` // the baseline of a rule that holds, in words
+	Looked  Looked   `json:"looked_at"`
 	Results []Result `json:"results"`
 	Lines   []Place  `json:"lines"`
 }
 
+// Looked says how much a rule looked at.
+type Looked struct {
+	Files int `json:"files"` // in its scope
+	// Of a rule on changed lines: how many changed, and how many of them carry code.
+	Changed  int `json:"changed_lines"`
+	Measured int `json:"measured_lines"`
+}
+
 // Input is what rules are judged on, besides the files.
 type Input struct {
-	Changed  changed.Set      // for rules on changed lines
-	Baseline *coverage.Totals // for rules that hold, or nil
+	Changed  changed.Set // for rules on changed lines
+	Baseline *Baseline   // for rules that hold, or nil if there is none yet
+	Strict   bool        // without a baseline, rules that hold are not met
 	// Match tells whether a path matches one of the globs.
 	Match func(globs []string, path string) bool
+}
+
+// Baseline is what rules that hold compare with.
+type Baseline struct {
+	From string // in words
+	// Floors are percentages that must be kept. Without them files are compared with
+	// what they were.
+	Floors []Floor
 }
 
 // Judging is a rule being judged: files are added one by one, in any order,
@@ -129,14 +148,18 @@ type Input struct {
 type Judging struct {
 	rule   Rule
 	in     Input
-	scopes map[string]*scope
+	scopes map[string]*scope // by what does not change when lines move
+	looked Looked
 }
 
 // Begin begins to judge a rule.
-func Begin(r Rule, in Input) *Judging { return &Judging{r, in, map[string]*scope{}} }
+func Begin(r Rule, in Input) *Judging { return &Judging{rule: r, in: in, scopes: map[string]*scope{}} }
+
+// Pair is a file as it is, and as it was in the baseline; either may be nil.
+type Pair struct{ Now, Was *coverage.File }
 
 // Judge judges a rule on files.
-func Judge(r Rule, in Input, files []*coverage.File) Verdict {
+func Judge(r Rule, in Input, files []Pair) Verdict {
 	j := Begin(r, in)
 	for _, f := range files {
 		j.Add(f)
@@ -147,22 +170,24 @@ func Judge(r Rule, in Input, files []*coverage.File) Verdict {
 // Verdict is the verdict on the files added so far.
 func (j *Judging) Verdict() Verdict {
 	r := j.rule
-	v := Verdict{Name: r.Name, On: r.On, Each: r.Each, Met: true, Results: []Result{}, Lines: []Place{}}
-	for _, name := range slices.Sorted(maps.Keys(j.scopes)) {
-		s := j.scopes[name]
+	v := Verdict{Name: r.Name, On: r.On, Each: r.Each, Met: true, Looked: j.looked, Results: []Result{}, Lines: []Place{}}
+	if len(r.Hold) > 0 {
+		j.about(&v)
+	}
+	for _, key := range slices.SortedFunc(maps.Keys(j.scopes), func(a, b string) int {
+		return strings.Compare(j.scopes[a].name, j.scopes[b].name)
+	}) {
+		s := j.scopes[key]
+		if !s.here {
+			continue
+		}
 		for _, m := range r.Minimums {
 			have := m.Metric.Of(s.totals)
-			v.add(Result{Scope: name, Metric: m.Metric, Required: m.Percent, Covered: have.Covered, Total: have.Total,
-				Met: reaches(have, m.Percent)}, s)
+			v.add(Result{Scope: s.name, Metric: m.Metric, Required: m.Percent, Covered: have.Covered, Total: have.Total,
+				Met: reaches(have, m.Percent)}, s.missing[m.Metric])
 		}
 		for _, m := range r.Hold {
-			if j.in.Baseline == nil {
-				v.Note = "there is no baseline yet, so nothing can have fallen"
-				continue
-			}
-			was, have := m.Of(*j.in.Baseline), m.Of(s.totals)
-			v.add(Result{Scope: name, Metric: m, Covered: have.Covered, Total: have.Total,
-				Required: max(0, float64(was.HundredthsPercent())/100-r.Slack), Met: holds(was, have, r.Slack)}, s)
+			j.hold(&v, key, s, m)
 		}
 	}
 	if len(v.Results) == 0 && v.Note == "" {
@@ -176,11 +201,11 @@ func (j *Judging) Verdict() Verdict {
 	return v
 }
 
-func (v *Verdict) add(r Result, s *scope) {
+func (v *Verdict) add(r Result, short []Place) {
 	v.Results = append(v.Results, r)
 	if !r.Met {
 		v.Met = false
-		v.Lines = append(v.Lines, s.missing[r.Metric]...)
+		v.Lines = append(v.Lines, short...)
 	}
 }
 
@@ -201,19 +226,6 @@ func reaches(r coverage.Ratio, percent float64) bool {
 	return have.Cmp(need) >= 0
 }
 
-// holds tells whether a ratio is no lower than it was, but for the slack.
-func holds(was, have coverage.Ratio, slack float64) bool {
-	if was.Total == 0 || have.Total == 0 {
-		return true
-	}
-	least := big.NewRat(int64(was.Covered)*100, int64(was.Total))
-	allowed, ok := new(big.Rat).SetString(fmt.Sprint(slack))
-	if ok {
-		least.Sub(least, allowed)
-	}
-	return big.NewRat(int64(have.Covered)*100, int64(have.Total)).Cmp(least) >= 0
-}
-
 // Of picks the metric's ratio out of totals.
 func (m Metric) Of(t coverage.Totals) coverage.Ratio {
 	switch m {
@@ -231,55 +243,89 @@ func (m Metric) Of(t coverage.Totals) coverage.Ratio {
 
 // scope is what a rule must hold for by itself.
 type scope struct {
+	name    string
+	here    bool // there is something in it now, not only in the baseline
 	totals  coverage.Totals
 	missing map[Metric][]Place
+	was     coverage.Totals
+	fallen  map[Metric][]Place // what ran in the baseline or is new, and does not run
+	gone    int                // lines that ran in the baseline and are no more
+}
+
+func (j *Judging) scope(key, name string) *scope {
+	s := j.scopes[key]
+	if s == nil {
+		s = &scope{name: name, missing: map[Metric][]Place{}, fallen: map[Metric][]Place{}}
+		j.scopes[key] = s
+	}
+	return s
 }
 
 // Add takes a file into account.
-func (j *Judging) Add(f *coverage.File) {
-	r := j.rule
-	if len(r.Where) > 0 && !j.in.Match(r.Where, f.Path) {
-		return
+func (j *Judging) Add(f Pair) {
+	if j.compares() {
+		j.addWas(f)
 	}
+	if f.Now != nil {
+		j.addNow(f.Now)
+	}
+}
+
+func (j *Judging) addNow(f *coverage.File) {
 	lines := j.in.Changed[f.Path]
-	if r.On == Changed && lines == nil {
+	if !j.rule.in(f.Path, j.in) || j.rule.On == Changed && lines == nil {
 		return
 	}
-	name := func(function int) string {
-		switch r.Each {
-		case Folder:
-			return path.Dir(f.Path)
-		case PerFile:
-			return f.Path
-		case Function:
-			x := f.Functions[outermost(f, function)]
-			return fmt.Sprintf("%s:%d %s", f.Path, x.Span.Start.Line, x.Name)
-		}
-		return "whole"
+	j.looked.Files++
+	if j.rule.On == Changed {
+		j.looked.Changed += len(lines.Within(f.LineCount))
 	}
-	collect(f, r.On == Changed, lines, func(function int, m Metric, covered bool, p Place) {
-		n := name(function)
-		s := j.scopes[n]
-		if s == nil {
-			s = &scope{missing: map[Metric][]Place{}}
-			j.scopes[n] = s
+	collect(f, j.rule.On == Changed, lines, func(function int, m Metric, covered bool, p Place) {
+		s := j.scope(j.key(f, function))
+		s.here = true
+		if j.rule.On == Changed && m == Lines {
+			j.looked.Measured++
 		}
-		switch m {
-		case Lines:
-			count(&s.totals.Lines, covered)
-		case Branches:
-			count(&s.totals.Branches, covered)
-		case Functions:
-			count(&s.totals.Functions, covered)
-		case Conditions:
-			count(&s.totals.Conditions, covered)
-		case Independence:
-			count(&s.totals.Independence, covered)
-		}
+		m.count(&s.totals, covered)
 		if !covered && j.asks(m) {
 			s.missing[m] = append(s.missing[m], p)
 		}
 	})
+}
+
+// in tells whether a rule looks at a path.
+func (r Rule) in(path string, in Input) bool { return len(r.Where) == 0 || in.Match(r.Where, path) }
+
+// key says in which scope a function is: what it is known by, also when lines have
+// moved, and what it is called.
+func (j *Judging) key(f *coverage.File, function int) (key, name string) {
+	switch j.rule.Each {
+	case Folder:
+		dir := path.Dir(f.Path)
+		return dir, dir
+	case PerFile:
+		return f.Path, f.Path
+	case Function:
+		x := f.Functions[outermost(f, function)]
+		return fmt.Sprintf("%s %s", f.Path, x.Name), fmt.Sprintf("%s:%d %s", f.Path, x.Span.Start.Line, x.Name)
+	}
+	return "whole", "whole"
+}
+
+// count counts one more in totals.
+func (m Metric) count(t *coverage.Totals, covered bool) {
+	switch m {
+	case Lines:
+		count(&t.Lines, covered)
+	case Branches:
+		count(&t.Branches, covered)
+	case Functions:
+		count(&t.Functions, covered)
+	case Conditions:
+		count(&t.Conditions, covered)
+	case Independence:
+		count(&t.Independence, covered)
+	}
 }
 
 // asks tells whether the rule is about a metric.

@@ -37,8 +37,8 @@ func input(set changed.Set) Input {
 	}
 }
 
-func files() []*coverage.File {
-	return []*coverage.File{file("fare/fare.go"), file("deck/deck.go")}
+func files() []Pair {
+	return []Pair{{Now: file("fare/fare.go")}, {Now: file("deck/deck.go")}}
 }
 
 func TestJudge(t *testing.T) {
@@ -73,16 +73,6 @@ func TestJudge(t *testing.T) {
 	}
 }
 
-func TestHold(t *testing.T) {
-	rule := Rule{On: All, Each: Whole, Hold: []Metric{Lines}, Slack: 1}
-	in := input(nil)
-	assert.True(t, Judge(rule, in, files()).Met, "no baseline")
-	for was, met := range map[coverage.Ratio]bool{{Covered: 50, Total: 100}: true, {Covered: 51, Total: 100}: true, {Covered: 5101, Total: 10000}: false} {
-		in.Baseline = &coverage.Totals{Lines: was}
-		assert.Equal(t, met, Judge(rule, in, files()).Met, "%v", was)
-	}
-}
-
 func TestConditionsAreJudgedWhereTheyWereMeasured(t *testing.T) {
 	at := site.Pos{Line: 2, Column: 5}
 	f := coverage.Resolve(&site.Table{
@@ -94,13 +84,13 @@ func TestConditionsAreJudgedWhereTheyWereMeasured(t *testing.T) {
 	rule := func(on On, conditions, independence float64) Rule {
 		return Rule{On: on, Each: Whole, Minimums: []Minimum{{Conditions, conditions}, {Independence, independence}}}
 	}
-	v := Judge(rule(All, 75, 51), Input{}, []*coverage.File{f})
+	v := Judge(rule(All, 75, 51), Input{}, []Pair{{Now: f}})
 	assert.Equal(t, []Result{{"whole", Conditions, 75, 3, 4, true}, {"whole", Independence, 51, 1, 2, false}}, v.Results)
 	assert.Equal(t, []Place{{"fare/fare.go", 3, "islander never false: needs night=true, islander=false"}}, v.Lines)
 
 	one := changed.Set{"fare/fare.go": &changed.Lines{}}
 	one["fare/fare.go"].Add(3, "")
-	v = Judge(rule(Changed, 0, 0), Input{Changed: one}, []*coverage.File{f})
+	v = Judge(rule(Changed, 0, 0), Input{Changed: one}, []Pair{{Now: f}})
 	assert.Equal(t, []Result{{"whole", Conditions, 0, 1, 2, true}, {"whole", Independence, 0, 0, 1, true}}, v.Results, "the condition on the changed line")
 
 	assert.Equal(t, Conditions, rule(All, 1, 1).Beyond(site.Branches))

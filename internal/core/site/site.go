@@ -109,6 +109,7 @@ type Function struct {
 	Name string // as the language's own stack traces name it, without the package
 	Span Span
 	Sum  Sum
+	Mark uint64 // as SetMarks gives it, or 0
 }
 
 // Statement is one executable statement, without the statements nested in it.
@@ -117,6 +118,7 @@ type Statement struct {
 	Head     Pos // where its own text ends and that of nested statements begins
 	Function int // index into Table.Functions
 	Sum      Sum
+	Mark     uint64 // as SetMarks gives it
 }
 
 // Outcome is one way a decision can go.
@@ -134,6 +136,7 @@ type Decision struct {
 	Pos      Pos
 	Function int // index into Table.Functions
 	Outcomes []Outcome
+	Mark     uint64 // as SetMarks gives it
 	// Logic are the boolean expressions that choose, at the level of conditions:
 	// one, or one for each case of a switch.
 	Logic []Logic

@@ -78,9 +78,12 @@ func (u *uniter) add(t *Table) {
 		if !ok {
 			at = len(u.out.Functions)
 			u.functions[key] = at
-			u.out.Functions = append(u.out.Functions, Function{Name: f.Name, Span: f.Span})
+			u.out.Functions = append(u.out.Functions, Function{Name: f.Name, Span: f.Span, Mark: f.Mark})
 		}
 		index[i] = at
+		if u.out.Functions[at].Mark != f.Mark {
+			u.out.Functions[at].Mark = 0
+		}
 		u.out.Functions[at].Sum = append(u.out.Functions[at].Sum, shift(f.Sum)...)
 	}
 	// Within one table, functions at the same place are the same text, read twice.
@@ -98,7 +101,10 @@ func (u *uniter) add(t *Table) {
 		if !ok {
 			at = len(u.out.Statements)
 			u.statements[key] = at
-			u.out.Statements = append(u.out.Statements, Statement{Span: s.Span, Head: s.Head, Function: key.function})
+			u.out.Statements = append(u.out.Statements, Statement{Span: s.Span, Head: s.Head, Function: key.function, Mark: s.Mark})
+		}
+		if u.out.Statements[at].Mark != s.Mark {
+			u.out.Statements[at].Mark = 0
 		}
 		u.out.Statements[at].Sum = append(u.out.Statements[at].Sum, shift(s.Sum)...)
 	}
@@ -112,9 +118,12 @@ func (u *uniter) decision(key placeKey, d Decision, shift func(Sum) Sum) {
 	if !ok {
 		at = len(u.out.Decisions)
 		u.decisions[key] = at
-		u.out.Decisions = append(u.out.Decisions, Decision{Kind: d.Kind, Pos: d.Pos, Function: key.function})
+		u.out.Decisions = append(u.out.Decisions, Decision{Kind: d.Kind, Pos: d.Pos, Function: key.function, Mark: d.Mark})
 	}
 	to := &u.out.Decisions[at]
+	if to.Mark != d.Mark {
+		to.Mark = 0 // one of them saw more outcomes
+	}
 	seen := map[string]int{}
 	for _, o := range d.Outcomes {
 		seen[o.Label]++
@@ -176,5 +185,25 @@ func shiftAll(sums []Sum, shift func(Sum) Sum) []Sum {
 func join(to, from []Sum, shift func(Sum) Sum) {
 	for i := range from {
 		to[i] = append(to[i], shift(from[i])...)
+	}
+}
+
+// Limit takes out of a united table what not all of some tables can speak of: an
+// outcome that one of them never looked for cannot be said not to have been taken.
+func Limit(t *Table, by []*Table) {
+	t.Level, t.Keep = by[0].Level, Counts
+	for _, o := range by {
+		t.Level = min(t.Level, o.Level)
+		if o.Keep == Hits {
+			t.Keep = Hits
+		}
+	}
+	if t.Level < Branches {
+		t.Decisions = nil
+	}
+	if t.Level < Conditions {
+		for i := range t.Decisions {
+			t.Decisions[i].Logic = nil
+		}
 	}
 }

@@ -127,6 +127,7 @@ func (w *work) weaveUnit(f *files, text []byte) (woven []byte, err error) {
 		}
 		t := &site.Table{Path: file.Path, Language: c.language.String(), Digest: fmt.Sprintf("%016x", xxhash.Sum64(file.Source))}
 		plan := weave.Place(text, file.Flow, t, weave.Options{Level: p.Level, Keep: p.Keep})
+		site.SetMarks(t, file.Source)
 		if err := keep(p.Store, t); err != nil {
 			return nil, fmt.Errorf("its site table cannot be kept: %w", err)
 		}

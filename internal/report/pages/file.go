@@ -10,13 +10,15 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gaps"
+	"thrush/internal/core/gate"
 	"thrush/internal/report/shade"
 	"thrush/internal/report/words"
 )
 
 // filePage draws the page of a file. text is nil if it is not the text that was
 // recorded.
-func (b *book) filePage(f *coverage.File, found []gaps.Gap, text []byte, same bool) ([]byte, error) {
+func (b *book) filePage(p gate.Pair, found []gaps.Gap, text []byte, same bool) ([]byte, error) {
+	f := p.Now
 	l := b.link.from(b.pageNames[b.pageOf[f.Path]])
 	w := linesWriter{file: f, notes: words.Notes(f), begins: map[int]bool{}}
 	if set := b.opt.Changed[f.Path]; set != nil {
@@ -36,7 +38,7 @@ func (b *book) filePage(f *coverage.File, found []gaps.Gap, text []byte, same bo
 		facts.Gaps = append(facts.Gaps, [3]any{g.Line, g.EndLine, words.Safe(g.What)})
 	}
 	slices.SortStableFunc(facts.Gaps, func(a, b [3]any) int { return a[0].(int) - b[0].(int) })
-	facts.Labels = safeAll(b.labels)
+	facts.reached(f)
 	data, err := json.Marshal(facts)
 	if err != nil {
 		return nil, err
@@ -44,7 +46,7 @@ func (b *book) filePage(f *coverage.File, found []gaps.Gap, text []byte, same bo
 	w.out = make([]byte, 0, 96*count+2*len(text))
 	return render("file", map[string]any{
 		"Link": l, "Path": words.Safe(f.Path), "Crumbs": crumbs(f.Path), "Name": words.Safe(path.Base(f.Path)), "Same": same,
-		"Metrics": b.fileMetrics(f), "Waived": f.Totals.WaivedLines, "Loaded": f.Loaded,
+		"Metrics": fileMetrics(p), "Waived": f.Totals.WaivedLines, "Loaded": f.Loaded,
 		"Waivers": f.Waivers, "Outline": outline(f), "Strip": strip(f, w.changed, count), "LineCount": count,
 		"Since": b.opt.Since, "Changed": w.changed != nil, "Before": b.beside(f.Path, -1), "After": b.beside(f.Path, 1),
 		"Lines": template.HTML(w.all(count)), "Data": template.JS(data),
@@ -98,11 +100,11 @@ func metrics(now coverage.Totals, was *coverage.Totals) []metric {
 	return out
 }
 
-func (b *book) fileMetrics(f *coverage.File) []metric {
-	if was, ok := b.was(f.Path); ok {
-		return metrics(f.Totals, &was)
+func fileMetrics(p gate.Pair) []metric {
+	if p.Was != nil {
+		return metrics(p.Now.Totals, &p.Was.Totals)
 	}
-	return metrics(f.Totals, nil)
+	return metrics(p.Now.Totals, nil)
 }
 
 // outlined is a function in the outline of a file.
@@ -189,10 +191,31 @@ func strip(f *coverage.File, changed func(int) bool, count int) template.HTML {
 // pageFacts is what a file's page knows besides what is drawn: it is shown when a
 // line is opened.
 type pageFacts struct {
-	Labels  []string          `json:"labels"`
+	Reached []string          `json:"reached"` // who can have reached a line, in words
+	By      map[int]int       `json:"by"`      // which of these did, if not the first
 	Lines   map[int]*lineFact `json:"lines"`
 	Waivers [][3]any          `json:"waivers"`
 	Gaps    [][3]any          `json:"gaps"` // from line, to line, what is missing
+}
+
+// reached says of each line that ran by which labels it was reached.
+func (p *pageFacts) reached(f *coverage.File) {
+	p.Reached, p.By = []string{}, map[int]int{}
+	at := map[uint32]int{}
+	for _, l := range f.Lines {
+		if !l.Ran || l.By == 0 {
+			continue
+		}
+		i, ok := at[l.By]
+		if !ok {
+			i = len(p.Reached)
+			at[l.By] = i
+			p.Reached = append(p.Reached, words.Safe(words.By(f.Sets.Names(l.By))))
+		}
+		if i > 0 {
+			p.By[l.Number] = i
+		}
+	}
 }
 
 // lineFact is what begins on a line, in words.

@@ -32,6 +32,7 @@ func (b *book) overview() (page, error) {
 		"Unmeasured": firstOf(info.Unmeasured), "UnmeasuredAll": len(info.Unmeasured), "LeftOut": leftOut(info.LeftOut),
 		"NotLoaded": b.notLoaded(), "Processes": info.Processes, "Files": b.plainFiles(l), "FileCount": len(b.files),
 		"Since": b.opt.Since, "Changed": b.opt.Changed != nil, "Stale": b.stale, "Data": template.JS(data),
+		"Trend": b.trend(), "Moved": len(b.compared.Files),
 	})
 	return page{"index.html", words.Safe(info.Project), main}, err
 }
@@ -87,6 +88,12 @@ type recordingFacts struct {
 // recordings are the ones the report is made of.
 func (b *book) recordings() []recordingFacts {
 	out := []recordingFacts{{"shown here", b.reader.Recording.ID, b.reader.Recording.Info}}
+	for i, p := range b.reader.Recording.Info.Parts {
+		if i == mostListed {
+			break
+		}
+		out = append(out, recordingFacts{"part of it", p.ID[:min(8, len(p.ID))], recording.Info{Part: p}})
+	}
 	if b.baseline != nil {
 		out = append(out, recordingFacts{"compared with", b.baseline.id, b.baseline.info})
 	}

@@ -25,6 +25,10 @@ type Options struct {
 	Changed changed.Set
 	Since   string
 	Against *reading.Reader // the recording to compare with, or nil
+	// Trend are recordings to draw as a chart, the oldest first, and TrendOf says in
+	// words which they are.
+	Trend   []Point
+	TrendOf string
 	// Progress is told how many of how many files are drawn; it may be nil.
 	Progress func(done, total int)
 }
@@ -41,6 +45,9 @@ type Result struct {
 func ToFolder(r *reading.Reader, dir string, o Options) (Result, error) {
 	b := newBook(r, o, linker{})
 	all := append([]string{"index.html", "functions.html", "how.html", styleName, scriptName}, b.pageNames...)
+	if b.baseline != nil {
+		all = append(all, "compared.html")
+	}
 	f, err := openFolder(dir, all)
 	if err != nil {
 		return Result{}, err
@@ -72,7 +79,6 @@ type book struct {
 	link      linker
 	pageNames []string       // of the files, in the order of their paths
 	pageOf    map[string]int // index of a path's page
-	labels    []string
 
 	files     []fileFacts
 	functions []functionFacts
@@ -81,6 +87,7 @@ type book struct {
 	waivers   []waiverFacts
 	judgings  []*gate.Judging
 	baseline  *baseline
+	compared  comparison
 	stale     int
 }
 
@@ -127,7 +134,10 @@ func newBook(r *reading.Reader, o Options, l linker) *book {
 		b.pageNames = append(b.pageNames, taken.page(path))
 	}
 	b.link.book = b
-	b.labels = r.Recording.Info.Labels
+	if o.Against != nil {
+		rec := o.Against.Recording
+		b.baseline = &baseline{info: rec.Info, id: rec.ID, files: map[string]coverage.Totals{}}
+	}
 	return b
 }
 
@@ -140,33 +150,38 @@ type page struct {
 
 // draw draws all pages: those of the files first, then those about them all.
 func (b *book) draw(put func(page) error) error {
-	if err := b.readBaseline(); err != nil {
-		return err
-	}
 	in := gate.Input{Changed: b.opt.Changed, Match: b.opt.Match}
 	if b.baseline != nil {
-		in.Baseline = &b.baseline.totals
+		in.Baseline = &gate.Baseline{From: b.against()}
 	}
 	for _, rule := range b.opt.Rules {
 		b.judgings = append(b.judgings, gate.Begin(rule, in))
 	}
 	type drawn struct {
 		page page
-		file *coverage.File
+		pair gate.Pair
 		gaps []gaps.Gap
 		text bool
 	}
 	done := 0
-	err := reading.Each(b.reader, nil, func(f *coverage.File) (drawn, error) {
+	err := reading.EachPair(b.reader, b.opt.Against, nil, func(p gate.Pair) (drawn, error) {
+		if p.Now == nil {
+			return drawn{pair: p}, nil
+		}
+		f := p.Now
 		text, same, err := b.reader.Source(f.Path)
 		if err != nil || !same {
 			text = nil
 		}
 		found := gaps.In(f)
-		main, err := b.filePage(f, found, text, err == nil && same)
-		return drawn{page{b.pageNames[b.pageOf[f.Path]], f.Path, main}, f, found, same}, err
+		main, err := b.filePage(p, found, text, err == nil && same)
+		return drawn{page{b.pageNames[b.pageOf[f.Path]], f.Path, main}, p, found, same}, err
 	}, func(d drawn) error {
-		b.note(d.file, d.gaps)
+		b.compare(d.pair)
+		if d.pair.Now == nil {
+			return nil
+		}
+		b.note(d.pair.Now, d.gaps)
 		if !d.text {
 			b.stale++
 		}
@@ -179,7 +194,11 @@ func (b *book) draw(put func(page) error) error {
 		return err
 	}
 	gaps.Rank(b.gaps)
-	for _, draw := range []func() (page, error){b.overview, b.functionsPage, b.howPage} {
+	rest := []func() (page, error){b.overview, b.functionsPage, b.howPage}
+	if b.baseline != nil {
+		rest = append(rest, b.comparedPage)
+	}
+	for _, draw := range rest {
 		p, err := draw()
 		if err == nil {
 			err = put(p)
@@ -193,9 +212,6 @@ func (b *book) draw(put func(page) error) error {
 
 // note keeps what the pages about all files need of one.
 func (b *book) note(f *coverage.File, found []gaps.Gap) {
-	for _, j := range b.judgings {
-		j.Add(f)
-	}
 	b.totals = b.totals.Add(f.Totals)
 	b.gaps = append(b.gaps, found...)
 	b.files = append(b.files, fileFacts{f.Path, f.Totals, len(found), f.Loaded, b.opt.Changed[f.Path] != nil})
@@ -205,18 +221,4 @@ func (b *book) note(f *coverage.File, found []gaps.Gap) {
 	for _, w := range f.Waivers {
 		b.waivers = append(b.waivers, waiverFacts{f.Path, w.Line, w.EndLine, w.Line == 1 && w.EndLine >= f.LineCount, w.Reason})
 	}
-}
-
-func (b *book) readBaseline() error {
-	if b.opt.Against == nil {
-		return nil
-	}
-	rec := b.opt.Against.Recording
-	b.baseline = &baseline{info: rec.Info, id: rec.ID, files: map[string]coverage.Totals{}}
-	return reading.Each(b.opt.Against, nil, func(f *coverage.File) (*coverage.File, error) { return f, nil },
-		func(f *coverage.File) error {
-			b.baseline.files[f.Path] = f.Totals
-			b.baseline.totals = b.baseline.totals.Add(f.Totals)
-			return nil
-		})
 }

@@ -45,14 +45,14 @@ func ToFile(r *reading.Reader, name string, o Options) (Result, error) {
 	if _, err := parts.Seek(0, io.SeekStart); err != nil {
 		return Result{}, err
 	}
-	return Result{First: name, Pages: len(b.pageNames) + 3, Stale: b.stale}, b.writeSingle(name, first, parts)
+	return Result{First: name, Pages: len(b.pageNames) + 3 + flag(b.baseline != nil), Stale: b.stale}, b.writeSingle(name, first, parts)
 }
 
 func (b *book) writeSingle(name string, first page, parts io.Reader) error {
 	css, js := style(b.opt.Palette), script()
 	info := b.reader.Recording.Info
 	head, err := render("page", map[string]any{
-		"Link": b.link, "Title": words.Safe(first.title), "Project": words.Safe(info.Project), "Page": "index", "Single": true,
+		"Link": b.link, "Title": words.Safe(first.title), "Project": words.Safe(info.Project), "Compared": b.baseline != nil, "Page": "index", "Single": true,
 		"Main": template.HTML(first.main), "InlineStyle": template.CSS(css), "InlineScript": template.JS(js),
 		"Policy": fmt.Sprintf("default-src 'none'; script-src %s; style-src %s; img-src data:; base-uri 'none'; form-action 'none'", digest(js), digest(css)),
 	})

@@ -42,7 +42,7 @@ var templates = template.Must(template.New("").Funcs(template.FuncMap{
 	"short":   func(s string, n int) string { return s[:min(len(s), n)] },
 	"when":    when,
 	"wbr":     breakable,
-	"points":  func(p float64) string { return strings.TrimSuffix(fmt.Sprintf("%.2f", p), ".00") + "%" },
+	"points":  words.Points,
 }).ParseFS(embedded, "templates/*.html"))
 
 func render(name string, data any) ([]byte, error) {
@@ -100,7 +100,7 @@ func (p page) whole(b *book) ([]byte, error) {
 	l := b.link.from(p.name)
 	info := b.reader.Recording.Info
 	return render("page", map[string]any{
-		"Link": l, "Root": l.root, "Title": words.Safe(p.title), "Project": words.Safe(info.Project), "Page": strings.TrimSuffix(p.name, ".html"),
+		"Link": l, "Root": l.root, "Title": words.Safe(p.title), "Project": words.Safe(info.Project), "Compared": b.baseline != nil, "Page": strings.TrimSuffix(p.name, ".html"),
 		"Main": template.HTML(p.main), "Policy": "default-src 'none'; script-src 'self'; style-src 'self'; img-src data:; base-uri 'none'; form-action 'none'",
 		"Style": styleName, "Script": scriptName,
 	})

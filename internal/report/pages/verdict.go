@@ -78,14 +78,8 @@ func (b *book) headline(judged, unmet int) string {
 		return "Nothing was reported to have run"
 	case judged == 0:
 		return fmt.Sprintf("%s of %s ran", words.Number(uint64(b.totals.Lines.Covered)), words.Plural(b.totals.Lines.Total, "line", "lines"))
-	case judged == 1:
-		return map[bool]string{true: "The gate is met", false: "The gate is not met"}[unmet == 0]
-	case unmet == 0:
-		return fmt.Sprintf("All %d gates are met", judged)
-	case unmet == 1:
-		return fmt.Sprintf("1 of %d gates is not met", judged)
 	}
-	return fmt.Sprintf("%d of %d gates are not met", unmet, judged)
+	return words.Headline(judged, unmet)
 }
 
 func (f *ruleFacts) rank() int {

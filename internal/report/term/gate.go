@@ -51,6 +51,9 @@ func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string)
 		about = append(about, "each "+string(v.Each))
 	}
 	fmt.Fprintf(o, "%s  %s  %s\n", word, Strong(words.Safe(v.Name)), Faint(strings.Join(about, ", ")))
+	if v.Against != "" {
+		fmt.Fprintf(o, "         %s\n", Faint(words.Safe("against "+v.Against)))
+	}
 	if v.Note != "" {
 		fmt.Fprintf(o, "         %s\n", words.Safe(v.Note))
 	}
@@ -90,7 +93,42 @@ func (o *Out) result(r gate.Result, each gate.Each) {
 		need := int(math.Ceil(r.Required*float64(r.Total)/100 - 1e-9))
 		short = Bad(fmt.Sprintf("%d short", max(1, need-r.Covered)))
 	}
-	o.line("         %s%-9s  required %7s  measured %8s  %s  %s", scope, r.Metric, percent(r.Required), words.Percent(have), words.Of(have), short)
+	o.line("         %s%-9s  required %7s  measured %8s  %s  %s", scope, r.Metric, words.Points(r.Required), words.Percent(have), words.Of(have), short)
 }
 
-func percent(p float64) string { return strings.TrimSuffix(fmt.Sprintf("%.2f", p), ".00") + "%" }
+// ExplainGate draws verdicts with how each came about: where the rule stands and what it
+// asks for, what it looked at, and the arithmetic.
+func (o *Out) ExplainGate(list []gate.Verdict, rules [][2]string, source func(path string, line int) string) {
+	for i, v := range list {
+		if i > 0 {
+			fmt.Fprintln(o)
+		}
+		o.verdict(v, source)
+		if i >= len(rules) {
+			continue
+		}
+		o.line("         %-9s %s", "rule", words.Safe(rules[i][1]))
+		o.line("         %-9s %s", "from", words.Safe(rules[i][0]))
+		looked := words.Plural(v.Looked.Files, "measured file", "measured files")
+		if v.On == gate.Changed {
+			looked += fmt.Sprintf(" with %s, %d of which carry code", words.Plural(v.Looked.Changed, "changed line", "changed lines"), v.Looked.Measured)
+		}
+		o.line("         %-9s %s", "looked at", looked)
+		for _, r := range v.Results[:min(len(v.Results), mostLines)] {
+			o.line("         %-9s %s", "reckoned", reckoned(r))
+		}
+		if len(v.Results) > mostLines {
+			o.line("         %-9s and %d more", "", len(v.Results)-mostLines)
+		}
+	}
+}
+
+// reckoned writes out the arithmetic of a result.
+func reckoned(r gate.Result) string {
+	text := fmt.Sprintf("%s %s: %d of %d is %s", words.Safe(r.Scope), r.Metric, r.Covered, r.Total, words.Percent(coverage.Ratio{Covered: r.Covered, Total: r.Total}))
+	if r.Total == 0 {
+		return fmt.Sprintf("%s %s: there is none, so nothing is missing", words.Safe(r.Scope), r.Metric)
+	}
+	need := int(math.Ceil(r.Required*float64(r.Total)/100 - 1e-9))
+	return text + fmt.Sprintf("; %s of %d asks for %d", words.Points(r.Required), r.Total, need)
+}

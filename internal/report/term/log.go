@@ -27,6 +27,12 @@ func (o *Out) Log(list []reading.Kept, more int) {
 			commit += "+"
 		}
 		command := words.Safe(strings.Join(e.Info.Command, " "))
+		if e.Info.Merged() {
+			command = strings.TrimSpace(fmt.Sprintf("merged of %d %s", len(e.Info.Parts), Faint(command)))
+		}
+		if e.Pinned {
+			command += Faint(" (pinned)")
+		}
 		if o.Terminal {
 			command = Cut(command, max(20, o.Width-68-labelWidth))
 		}

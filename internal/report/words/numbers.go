@@ -2,6 +2,7 @@ package words
 
 import (
 	"fmt"
+	"strings"
 
 	"thrush/internal/core/coverage"
 )
@@ -54,3 +55,6 @@ func Short(n uint64) string {
 	}
 	return fmt.Sprintf("%dT", n/1_000_000_000_000)
 }
+
+// Points writes a percentage that a rule requires.
+func Points(p float64) string { return strings.TrimSuffix(fmt.Sprintf("%.2f", p), ".00") + "%" }

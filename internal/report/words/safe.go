@@ -48,3 +48,17 @@ func unsafe(c rune) bool {
 	return c < ' ' || c >= 0x7f && c < 0xa0 || c >= 0x202a && c <= 0x202e || c >= 0x2066 && c <= 0x2069 ||
 		c == 0x200e || c == 0x200f || c == 0x061c || c == 0x2028 || c == 0x2029 || c == 0xfffe || c == 0xffff
 }
+
+// By says which labels reached something, "" standing for recordings without one.
+func By(labels []string) string {
+	out := make([]string, 0, len(labels))
+	for _, l := range labels {
+		if l != "" {
+			out = append(out, l)
+		}
+	}
+	if len(out) < len(labels) {
+		out = append(out, "a recording without a label")
+	}
+	return strings.Join(out, ", ")
+}

@@ -138,7 +138,7 @@ function details(row) {
     if (from <= line && line <= to) box.append(make("p", {}, `waived: ${reason}`));
   }
   if (count !== "0") {
-    box.append(make("p", { className: "faint" }, facts.labels.length ? `reached by ${facts.labels.join(", ")}` : "reached by a recording without a label"));
+    box.append(make("p", { className: "faint" }, `reached by ${facts.reached[facts.by[line] || 0]}`));
   }
   return box;
 }

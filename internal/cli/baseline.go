@@ -1,0 +1,212 @@
+package cli
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"io/fs"
+	"os"
+	"path/filepath"
+
+	"github.com/spf13/cobra"
+
+	"thrush/internal/baseline"
+	"thrush/internal/core/coverage"
+	"thrush/internal/core/gate"
+	"thrush/internal/core/site"
+	"thrush/internal/project"
+	"thrush/internal/reading"
+	"thrush/internal/vcs"
+)
+
+// base are the flags that say which baseline rules that hold are judged against.
+type base struct {
+	against, branch string
+	strict          bool
+	store           storeFlag
+}
+
+func (b *base) flags(c *cobra.Command) {
+	c.Flags().StringVar(&b.against, "against", "", "the baseline: this `recording`, for rules that hold")
+	c.Flags().StringVar(&b.branch, "against-branch", "", "the baseline: the latest recording of this `branch`")
+	c.Flags().BoolVar(&b.strict, "strict", false, "where there is no baseline yet, rules that hold are not met")
+	b.store.flag(c)
+}
+
+// was is the baseline when it is a recording.
+type was struct {
+	*reading.Reader
+	totals coverage.Totals
+}
+
+func (w *was) reader() *reading.Reader {
+	if w == nil {
+		return nil
+	}
+	return w.Reader
+}
+
+// mostCommits is how far back a baseline is looked for.
+const mostCommits = 500
+
+// baseline finds what rules that hold compare with: the recording that was named, the
+// latest of a branch, the floor file if there is one, or the recording of the nearest
+// commit the work began from.
+func (a *app) baseline(ctx context.Context, r *reading.Reader, j judging) (*was, *gate.Baseline, error) {
+	p, b := r.Project, j.base
+	level, holds := site.Lines, false
+	for _, rule := range j.rules {
+		for _, m := range rule.Hold {
+			level, holds = max(level, m.Level()), true
+		}
+	}
+	if b.against != "" && b.branch != "" {
+		return nil, nil, usage("--against and --against-branch both name the baseline; give one of them")
+	}
+	if b.against != "" {
+		o, err := a.reader(b.against)
+		if err != nil {
+			return nil, nil, err
+		}
+		if err := deepEnough(o.Recording.Info.Level, j.rules...); err != nil && holds {
+			return nil, nil, noData("the baseline does not do: %s", err)
+		}
+		return &was{Reader: o}, &gate.Baseline{From: "recording " + o.Recording.ID}, nil
+	}
+	if !holds && !j.whole {
+		return nil, nil, nil
+	}
+	if b.branch == "" && holds {
+		floors, err := readFloors(p)
+		if floors != nil || err != nil {
+			return nil, &gate.Baseline{From: "the floors in " + floorName, Floors: floors}, err
+		}
+	}
+	w := baseline.Wanted{Project: p, Judged: r.Recording, Level: level, Branch: b.branch}
+	if b.branch == "" {
+		var err error
+		if w.Commits, err = commitsBefore(r, j.since); err != nil || len(w.Commits) == 0 {
+			if holds {
+				a.say("no baseline: %s", none(err))
+			}
+			return nil, nil, nil
+		}
+	}
+	store, err := a.openStore(ctx, p, b.store, false)
+	if err != nil {
+		return nil, nil, err
+	}
+	if store != nil {
+		defer store.Close()
+		w.Store = store
+	}
+	found, err := baseline.Find(ctx, w)
+	if err != nil {
+		return nil, nil, storeProblem(err)
+	}
+	if found.Recording == nil {
+		if holds {
+			a.say("no baseline: %s", found.Why)
+		}
+		return nil, nil, nil
+	}
+	return &was{Reader: a.reads(p, found.Recording)}, &gate.Baseline{From: found.Says()}, nil
+}
+
+func none(err error) string {
+	if err != nil {
+		return err.Error()
+	}
+	return "the recorded commit has none before it here"
+}
+
+// commitsBefore are the commits that the work at hand began from, the nearest first: from
+// where it left a reference, or from the commit before the one that was recorded.
+func commitsBefore(r *reading.Reader, since string) ([]string, error) {
+	repo, err := vcs.Open(r.Project.Root)
+	if err != nil {
+		return nil, errors.New("this is no git work tree, so what came before is not known; name the baseline with --against")
+	}
+	head, dirty := repo.Commit()
+	info := r.Recording.Info
+	if info.Commit != "" {
+		head, dirty = info.Commit, info.Dirty
+	}
+	from := head
+	if since != "" {
+		if from, err = repo.Base(since); err != nil {
+			return nil, err
+		}
+	}
+	if from == head && !dirty {
+		from = repo.Parent(head)
+	}
+	if from == "" {
+		return nil, nil
+	}
+	return repo.Ancestors(from, mostCommits)
+}
+
+// floorName is the file that keeps floors, at the project's root.
+const floorName = "thrush-floor.json"
+
+// floorFile is thrush.floor/1.
+type floorFile struct {
+	Schema string       `json:"schema"`
+	Floors []gate.Floor `json:"floors"`
+}
+
+// readFloors reads the floor file, or gives nil if there is none.
+func readFloors(p *project.Project) ([]gate.Floor, error) {
+	text, err := os.ReadFile(filepath.Join(p.Root, floorName))
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	}
+	var f floorFile
+	if err == nil {
+		err = json.Unmarshal(text, &f)
+	}
+	if err == nil && f.Schema != "thrush.floor/1" {
+		err = errors.New("its schema is not thrush.floor/1")
+	}
+	for _, x := range f.Floors {
+		if err == nil && !(x.Percent >= 0 && x.Percent <= 100) {
+			err = errors.New("a percentage in it is not between 0 and 100")
+		}
+	}
+	if err != nil {
+		return nil, usage("%s cannot be read: %s", floorName, err)
+	}
+	return append([]gate.Floor{}, f.Floors...), nil
+}
+
+// raise writes the floor file so that nothing in it falls.
+func (a *app) raise(p *project.Project, now []gate.Floor) error {
+	if len(now) == 0 {
+		return usage("no rule holds anything, so there is no floor to raise; give one a hold in %s, as in hold = [\"lines\"]", project.ConfigName)
+	}
+	old, err := readFloors(p)
+	if err != nil {
+		return err
+	}
+	raised := gate.Raise(old, now)
+	text, err := json.MarshalIndent(floorFile{"thrush.floor/1", raised}, "", "  ")
+	if err != nil {
+		return err
+	}
+	before := map[string]float64{}
+	for _, f := range old {
+		before[f.Gate+"\x00"+f.Scope+"\x00"+string(f.Metric)] = f.Percent
+	}
+	rose := 0
+	for _, f := range raised {
+		if was, ok := before[f.Gate+"\x00"+f.Scope+"\x00"+string(f.Metric)]; !ok || f.Percent > was {
+			rose++
+		}
+	}
+	if err := project.WriteFile(filepath.Join(p.Root, floorName), append(text, '\n')); err != nil {
+		return usage("%s cannot be written: %s", floorName, err)
+	}
+	a.say("%s: %d of %d floors rose", floorName, rose, len(raised))
+	return nil
+}

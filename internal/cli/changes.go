@@ -1,0 +1,80 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"os"
+
+	"thrush/internal/core/changed"
+	"thrush/internal/core/gate"
+	"thrush/internal/project"
+	"thrush/internal/vcs"
+)
+
+// changing are the flags that say what changed.
+type changing struct{ since, diff string }
+
+func (f changing) known() bool { return f.since != "" || f.diff != "" }
+
+func (f changing) check() error {
+	if f.since != "" && f.diff != "" {
+		return usage("--since and --diff both say what changed; give one of them")
+	}
+	return nil
+}
+
+// changed finds the changed lines, if it is said since when or a rule asks for them.
+func (a *app) changed(p *project.Project, f changing, rules []gate.Rule) (changed.Set, error) {
+	if !f.known() {
+		for _, r := range rules {
+			if r.On == gate.Changed {
+				return nil, usage("the rule %q is about changed lines: say since when, as in --since main, or give --diff FILE", r.Name)
+			}
+		}
+		return nil, nil
+	}
+	if f.diff != "" {
+		return a.readDiff(p, f.diff)
+	}
+	set, base, err := changedSince(p, f.since)
+	if err == nil {
+		a.say("changed since %s, at %s", f.since, base[:min(12, len(base))])
+	}
+	return set, err
+}
+
+func changedSince(p *project.Project, ref string) (set changed.Set, base string, err error) {
+	repo, err := vcs.Open(p.Root)
+	if err != nil {
+		return nil, "", &exitError{exitUsage, err}
+	}
+	if base, err = repo.Base(ref); err != nil {
+		return nil, "", &exitError{exitUsage, err}
+	}
+	if set, err = repo.ChangedSince(base); err != nil {
+		return nil, "", &exitError{exitUsage, err}
+	}
+	return set, base, nil
+}
+
+// readDiff reads a diff whose paths are from the top of the work tree, or from
+// the project's root where there is none.
+func (a *app) readDiff(p *project.Project, name string) (changed.Set, error) {
+	var from io.Reader = os.Stdin
+	if name != "-" {
+		f, err := os.Open(a.path(name))
+		if err != nil {
+			return nil, usage("the diff %s cannot be read: %s", name, err)
+		}
+		defer f.Close()
+		from = f
+	}
+	set, err := vcs.ParseDiff(from)
+	if err != nil {
+		return nil, &exitError{exitUsage, fmt.Errorf("%s: %w", name, err)}
+	}
+	if repo, err := vcs.Open(p.Root); err == nil {
+		set = repo.Place(set)
+	}
+	return set, nil
+}

@@ -1,0 +1,83 @@
+package cli
+
+import (
+	"github.com/spf13/cobra"
+
+	"thrush/internal/core/compare"
+	"thrush/internal/core/gate"
+	"thrush/internal/project"
+	"thrush/internal/reading"
+	"thrush/internal/report/facts"
+)
+
+func (a *app) compareCommand() *cobra.Command {
+	var filter, format string
+	var most int
+	c := &cobra.Command{
+		Use:   "compare BEFORE [NOW]",
+		Short: "What got covered, lost, added and removed between two recordings",
+		Long: `Compares two recordings, the second by default the latest: which lines and
+outcomes run now and did not, which ran and do not any more, which are new, and
+which are gone. What was lost is told apart by whether the code around it changed
+or not: if not, it was the tests. The sources may have changed in between: what is
+unchanged is found again by its content.
+
+Each is a file, a short name from thrush log, or a folder or glob whose recordings
+are taken together. thrush render --against draws the same as a page.`,
+		Example: `  thrush compare 3fa9c04e
+  thrush compare main.thrush branch.thrush --filter 'fare/**'`,
+		Args: cobra.RangeArgs(1, 2),
+		RunE: func(c *cobra.Command, args []string) error {
+			if err := checkFormat(format); err != nil {
+				return err
+			}
+			if most < 1 {
+				return usage("--most is %d; it must be at least 1", most)
+			}
+			return a.compare(args, filter, format, most)
+		},
+	}
+	c.Flags().StringVar(&filter, "filter", "", "only files that match this `glob`")
+	c.Flags().IntVar(&most, "most", 20, "how many lines of each kind to list")
+	formatFlag(c, &format)
+	return c
+}
+
+func (a *app) compare(names []string, filter, format string, most int) error {
+	var keep func(string) bool
+	if filter != "" {
+		if err := project.CheckGlob(filter); err != nil {
+			return &exitError{exitUsage, err}
+		}
+		keep = func(p string) bool { return project.MatchAny([]string{filter}, p) }
+	}
+	was, err := a.reader(names[0])
+	if err != nil {
+		return err
+	}
+	now, err := a.reader(names[1:]...)
+	if err != nil {
+		return err
+	}
+	if was.Recording.Identity == now.Recording.Identity {
+		return usage("%s and %s are the same recording", was.Recording.ID, now.Recording.ID)
+	}
+	for _, r := range []*reading.Reader{was, now} {
+		if r.Recording.Info.Processes == 0 {
+			a.warn("%s: %s", r.Recording.ID, nothingReported(r.Recording.Info.Command))
+		}
+	}
+	d := facts.Compare(was.Recording, now.Recording)
+	err = reading.EachPair(now, was, keep, func(p gate.Pair) (gate.Pair, error) { return p, nil }, func(p gate.Pair) error {
+		d.Add(p, compare.Files(p.Was, p.Now))
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	if format == "json" {
+		return a.printJSON(d)
+	}
+	a.out.Compare(d, most, lineReader(now))
+	return nil
+}

@@ -1,0 +1,54 @@
+package cli
+
+import (
+	"fmt"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"thrush/internal/history"
+	"thrush/internal/report/facts"
+	"thrush/internal/report/words"
+)
+
+func (a *app) configCommand() *cobra.Command {
+	var format string
+	c := &cobra.Command{
+		Use:   "config",
+		Short: "What is in force here, and from where",
+		Long: `Prints the project's root and every setting with where it comes from: thrush.toml,
+the section thrush of package.json, the table tool.thrush of pyproject.toml, the
+environment, or the default.`,
+		Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, args []string) error {
+			if err := checkFormat(format); err != nil {
+				return err
+			}
+			return a.config(format)
+		},
+	}
+	formatFlag(c, &format)
+	return c
+}
+
+func (a *app) config(format string) error {
+	p, err := a.project()
+	if err != nil {
+		return err
+	}
+	var list []facts.Setting
+	for _, s := range p.Config.InForce(history.Redact) {
+		list = append(list, facts.Setting(s))
+	}
+	for i, s := range list {
+		if v := os.Getenv(storeVariable); s.Key == "history.store" && v != "" {
+			list[i].Value, list[i].From = history.Redact(v), "$"+storeVariable
+		}
+	}
+	if format == "json" {
+		return a.printJSON(facts.Config(p.Root, list))
+	}
+	fmt.Fprintf(a.out, "%-15s %s\n", "root", words.Safe(p.Root))
+	a.out.Settings(list)
+	return nil
+}

@@ -1,0 +1,115 @@
+package cli
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"slices"
+
+	"github.com/spf13/cobra"
+
+	"thrush/internal/core/gate"
+	"thrush/internal/report/facts"
+	"thrush/internal/report/table"
+)
+
+type exportFlags struct {
+	changing
+	base
+	format, by, filter, label, out string
+}
+
+func (a *app) exportCommand() *cobra.Command {
+	var f exportFlags
+	c := &cobra.Command{
+		Use:   "export --format json|csv|markdown|sarif|junit [RECORDING...]",
+		Short: "Write a recording in a format other programs read",
+		Long: `Writes what was recorded for other programs: all of it as JSON (thrush.coverage/1)
+or CSV; or, for pipelines, the verdict with the changed lines that are not tested,
+as Markdown, SARIF 2.1.0 or JUnit XML. docs/pipelines.md shows what for.
+
+The exit status does not tell whether gates are met; thrush gate does, and writes
+the same files.`,
+		Example: `  thrush export --format json --out coverage.json
+  thrush export --format csv --by function
+  thrush export --format markdown --since main`,
+		RunE: func(c *cobra.Command, args []string) error { return a.export(c.Context(), f, args) },
+	}
+	c.Flags().StringVar(&f.format, "format", "json", "json, csv, markdown, sarif or junit")
+	c.Flags().StringVar(&f.by, "by", "file", "of csv, what a row is: file, function or line")
+	c.Flags().StringVar(&f.filter, "filter", "", "of json and csv: only files that match this `glob`")
+	c.Flags().StringVarP(&f.label, "label", "l", "", "of json and csv: only what recordings with this `name` reached counts as run")
+	c.Flags().StringVar(&f.since, "since", "", "changed lines are those since this git `ref` was left")
+	c.Flags().StringVar(&f.diff, "diff", "", "changed lines are those of this unified diff `file`, - for standard input")
+	f.base.flags(c)
+	c.Flags().StringVarP(&f.out, "out", "o", "", "write to this `file` instead of the output")
+	return c
+}
+
+func (a *app) export(ctx context.Context, f exportFlags, names []string) error {
+	if err := checkWord("format", f.format, "json", "csv", "markdown", "sarif", "junit"); err != nil {
+		return err
+	}
+	if err := checkWord("by", f.by, "file", "function", "line"); err != nil {
+		return err
+	}
+	if err := f.check(); err != nil {
+		return err
+	}
+	if f.format != "json" && f.format != "csv" {
+		return a.exportReport(ctx, f, names)
+	}
+	r, files, err := a.files(names, f.filter, f.label)
+	if err != nil {
+		return err
+	}
+	if err := a.hasData(r, len(files)); err != nil {
+		return err
+	}
+	var out bytes.Buffer
+	if f.format == "csv" {
+		err = table.Write(&out, files, table.By(f.by))
+	} else {
+		err = asJSON(&out, facts.Coverage(files, r.Recording.Info))
+	}
+	if err != nil {
+		return err
+	}
+	return a.put(f.out, out.Bytes())
+}
+
+func asJSON(to *bytes.Buffer, v any) error {
+	e := json.NewEncoder(to)
+	e.SetEscapeHTML(false)
+	return e.Encode(v)
+}
+
+// exportReport writes the verdict. Rules on changed lines are judged only if it is said
+// what changed.
+func (a *app) exportReport(ctx context.Context, f exportFlags, names []string) error {
+	p, err := a.project()
+	if err != nil {
+		return err
+	}
+	rules := p.Config.Gates
+	if !f.known() {
+		rules = slices.DeleteFunc(slices.Clone(rules), func(r gate.Rule) bool { return r.On == gate.Changed })
+	}
+	set, err := a.changed(p, f.changing, rules)
+	if err != nil {
+		return err
+	}
+	r, err := a.reader(names...)
+	if err != nil {
+		return err
+	}
+	j, err := a.judge(ctx, judging{reader: r, rules: rules, set: set, since: f.since, base: f.base, whole: true})
+	if err != nil {
+		return err
+	}
+	text, err := reportAs(f.format, &j.Report)
+	if err != nil {
+		return err
+	}
+	return a.put(f.out, text)
+}

@@ -1,0 +1,126 @@
+package cli
+
+import (
+	"context"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"thrush/internal/core/changed"
+	"thrush/internal/core/gate"
+	"thrush/internal/core/site"
+	"thrush/internal/project"
+	"thrush/internal/reading"
+	"thrush/internal/report/facts"
+)
+
+// judging is what is judged, and on what.
+type judging struct {
+	reader *reading.Reader
+	rules  []gate.Rule
+	set    changed.Set // what changed, or nil if nobody said
+	since  string
+	base   base
+	whole  bool // the totals of everything are wanted, not only what rules look at
+}
+
+// judged is what came of it.
+type judged struct {
+	facts.Report
+	floors []gate.Floor
+}
+
+// judge checks that the recording is about the sources at hand and judges.
+func (a *app) judge(ctx context.Context, j judging) (judged, error) {
+	r := j.reader
+	var out judged
+	if len(r.Recording.Info.Problems) > 0 {
+		return out, usage("a waiver cannot be honoured: %s", strings.Join(r.Recording.Info.Problems, "; "))
+	}
+	if r.Recording.Info.Processes == 0 {
+		return out, noData("%s", nothingReported(r.Recording.Info.Command))
+	}
+	if err := deepEnough(r.Recording.Info.Level, j.rules...); err != nil {
+		return out, err
+	}
+	onlyChanged := j.set != nil && !j.whole
+	for _, rule := range j.rules {
+		onlyChanged = onlyChanged && rule.On == gate.Changed && len(rule.Hold) == 0
+	}
+	keep := func(path string) bool { return !onlyChanged || j.set[path] != nil }
+	if err := a.upToDate(r, j.set, keep); err != nil {
+		return out, err
+	}
+	was, baseline, err := a.baseline(ctx, r, j)
+	if err != nil {
+		return out, err
+	}
+	in := gate.Input{Changed: j.set, Match: project.MatchAny, Baseline: baseline, Strict: j.base.strict}
+	var all []*gate.Judging
+	for _, rule := range j.rules {
+		all = append(all, gate.Begin(rule, in))
+	}
+	out.Report = facts.Report{Info: r.Recording.Info, ID: r.Recording.ID, Since: j.since, Changed: j.set != nil, Text: lineReader(r)}
+	if was != nil {
+		out.Was, out.Against = &was.totals, baseline.From
+	}
+	err = reading.EachPair(r, was.reader(), keep, func(p gate.Pair) (gate.Pair, error) { return p, nil }, func(p gate.Pair) error {
+		for _, one := range all {
+			one.Add(p)
+		}
+		if p.Was != nil {
+			was.totals = was.totals.Add(p.Was.Totals)
+		}
+		if p.Now != nil {
+			out.Totals = out.Totals.Add(p.Now.Totals)
+			out.Uncovered = append(out.Uncovered, gate.Uncovered(p.Now, j.set[p.Now.Path])...)
+		}
+		return nil
+	})
+	if err != nil {
+		return out, err
+	}
+	for _, one := range all {
+		out.Verdicts = append(out.Verdicts, one.Verdict())
+		out.floors = append(out.floors, one.Floors()...)
+	}
+	for _, w := range r.Expired() {
+		out.Verdicts = append(out.Verdicts, gate.Expired(filepath.Base(r.Project.Config.File), w.Line, strings.Join(w.Where, ", "), w.Reason, w.Until.Format(time.DateOnly)))
+	}
+	return out, nil
+}
+
+// deepEnough refuses a recording that says nothing of what a rule is about.
+func deepEnough(level string, rules ...gate.Rule) error {
+	have, ok := site.LevelOf(level)
+	if !ok {
+		return noData("the recording was made at a level that this Thrush does not know, %q", level)
+	}
+	for _, rule := range rules {
+		if m := rule.Beyond(have); m != "" {
+			return noData("%q is about %s, but the recording was made at level %s; record with --level %s, all of it if it was merged", rule.Name, m, have, m.Level())
+		}
+	}
+	return nil
+}
+
+// upToDate refuses a recording that is about other texts than those at hand.
+func (a *app) upToDate(r *reading.Reader, set changed.Set, keep func(string) bool) error {
+	old, err := r.Outdated(keep)
+	if err != nil {
+		return err
+	}
+	for path, lines := range set {
+		if r.Recording.Find(path) >= 0 {
+			if n := r.Mismatch(path, lines); n > 0 {
+				return noData("the diff does not fit %s: its line %d is not as the diff says; the recording and the diff must be about the same sources", path, n)
+			}
+		} else if r.Unrecorded(path) {
+			old = append(old, path)
+		}
+	}
+	if len(old) == 0 {
+		return nil
+	}
+	return noData("these files are not as they were when the recording was made, so its lines cannot be judged: %s. Record again", strings.Join(reading.Some(old, 5), ", "))
+}

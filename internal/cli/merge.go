@@ -1,0 +1,108 @@
+package cli
+
+import (
+	"errors"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"thrush/internal/merging"
+	"thrush/internal/project"
+	"thrush/internal/recording"
+	"thrush/internal/report/words"
+)
+
+func (a *app) mergeCommand() *cobra.Command {
+	var out string
+	var carry bool
+	c := &cobra.Command{
+		Use:   "merge [-o FILE] RECORDING...",
+		Short: "Make one recording of many",
+		Long: `Makes one recording of many: of suites that run apart, of shards, of several
+machines. Counts are added up, and each line still knows by which labels it was
+reached. Recordings are files, folders, globs, short names from thrush log, or -
+for names on standard input, one a line. Their order does not matter, and one that
+is given twice, or is in another already, counts once.
+
+The result is kept here like any recording; -o writes it to a file instead.
+
+Recordings of different versions of a file are refused, unless with --carry: then
+the counts of older versions follow the statements that are unchanged, by content.
+What cannot be told for certain counts as not run.`,
+		Example: `  thrush merge -o all.thrush shards/
+  thrush merge 3fa9c04e 77b0e1d2
+  find . -name '*.thrush' | thrush merge -o all.thrush -`,
+		Args: cobra.MinimumNArgs(1),
+		RunE: func(c *cobra.Command, args []string) error { return a.merge(args, out, carry) },
+	}
+	c.Flags().StringVarP(&out, "out", "o", "", "write the result to this `file`")
+	c.Flags().BoolVar(&carry, "carry", false, "take recordings of older versions too: counts follow what is unchanged")
+	return c
+}
+
+func (a *app) merge(names []string, out string, carry bool) error {
+	p, err := a.project()
+	if err != nil {
+		return err
+	}
+	paths, err := a.recordings(p, names)
+	if err != nil {
+		return err
+	}
+	inputs, err := merging.Files(paths)
+	if err != nil {
+		return unusable(err)
+	}
+	opt := merging.Options{Carry: carry}
+	if carry {
+		opt.Gone = func(path string) bool {
+			_, err := os.Lstat(filepath.Join(p.Root, filepath.FromSlash(path)))
+			return errors.Is(err, os.ErrNotExist)
+		}
+	}
+	merged, err := merging.Merge(inputs, opt)
+	if err != nil {
+		return unusable(err)
+	}
+	for _, s := range merged.Same {
+		a.say("%s adds nothing: all that is in it is in another one too", words.Safe(shortest(a.dir, s)))
+	}
+	if merged.Carried > 0 {
+		a.say("carried the counts of %s to a newer version; %s that ran had changed", words.Plural(merged.Carried, "file", "files"), words.Plural(merged.Lost, "statement", "statements"))
+	}
+	if len(merged.Left) > 0 {
+		a.say("left out %s that the project no longer has", words.Plural(len(merged.Left), "file", "files"))
+	}
+	data, err := merged.Data()
+	if err != nil {
+		return err
+	}
+	rec, data, err := a.total(p, data)
+	if err != nil {
+		return err
+	}
+	if out != "" {
+		rec.Path = a.path(out)
+		if err := project.WriteFile(rec.Path, data); err != nil {
+			return usage("the recording cannot be written: %s", err)
+		}
+	} else if rec.Path, err = p.Keep(whenOf(rec.Info), rec.ID, data); err != nil {
+		return usage("the recording cannot be kept: %s", err)
+	}
+	return a.summary(p, rec, nil)
+}
+
+// whenOf is when a recording was made, for its place among those kept. A merge comes
+// right after its newest part.
+func whenOf(i recording.Info) time.Time {
+	when, err := time.Parse(time.RFC3339, i.When)
+	if err != nil {
+		when = time.Now()
+	}
+	if i.Merged() {
+		when = when.Add(999 * time.Millisecond)
+	}
+	return when
+}

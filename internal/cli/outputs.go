@@ -1,0 +1,68 @@
+package cli
+
+import (
+	"bytes"
+	"fmt"
+
+	"github.com/spf13/cobra"
+
+	"thrush/internal/project"
+	"thrush/internal/report/facts"
+	"thrush/internal/report/junit"
+	"thrush/internal/report/markdown"
+	"thrush/internal/report/sarif"
+	"thrush/internal/version"
+)
+
+// outputs are files that a gate is written to besides, for pipelines.
+type outputs struct{ markdown, sarif, junit string }
+
+func (o *outputs) flags(c *cobra.Command) {
+	c.Flags().StringVar(&o.markdown, "markdown", "", "write it as Markdown to this `file` too, for a comment")
+	c.Flags().StringVar(&o.sarif, "sarif", "", "write it as SARIF 2.1.0 to this `file` too, for notes beside the lines")
+	c.Flags().StringVar(&o.junit, "junit", "", "write it as JUnit XML to this `file` too, each gate a test")
+}
+
+func (o outputs) any() bool { return o != outputs{} }
+
+// write writes the files.
+func (a *app) writeOutputs(o outputs, r *facts.Report) error {
+	for _, one := range []struct{ format, file string }{{"markdown", o.markdown}, {"sarif", o.sarif}, {"junit", o.junit}} {
+		if one.file == "" {
+			continue
+		}
+		text, err := reportAs(one.format, r)
+		if err != nil {
+			return err
+		}
+		if err := project.WriteFile(a.path(one.file), text); err != nil {
+			return usage("%s cannot be written: %s", one.file, err)
+		}
+	}
+	return nil
+}
+
+// reportAs gives a report in a format of pipelines.
+func reportAs(format string, r *facts.Report) ([]byte, error) {
+	switch format {
+	case "markdown":
+		return []byte(markdown.Write(r)), nil
+	case "sarif":
+		return sarif.Write(r, version.String())
+	case "junit":
+		return junit.Write(r)
+	}
+	return nil, fmt.Errorf("no such format %q", format)
+}
+
+// put prints a text, or writes it to a file.
+func (a *app) put(file string, text []byte) error {
+	if file == "" {
+		_, err := bytes.NewReader(text).WriteTo(a.out)
+		return err
+	}
+	if err := project.WriteFile(a.path(file), text); err != nil {
+		return usage("%s cannot be written: %s", file, err)
+	}
+	return nil
+}

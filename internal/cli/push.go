@@ -1,0 +1,184 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+
+	"github.com/spf13/cobra"
+
+	"thrush/internal/history"
+	"thrush/internal/project"
+	"thrush/internal/recording"
+	"thrush/internal/report/words"
+	"thrush/internal/vcs"
+)
+
+func (a *app) pushCommand() *cobra.Command {
+	var branch string
+	var store storeFlag
+	c := &cobra.Command{
+		Use:   "push [RECORDING...]",
+		Short: "Put recordings into the history store",
+		Long: `Puts recordings, the latest by default, into the history store: a file in .thrush,
+or the PostgreSQL database of a team (--store, $THRUSH_STORE or history.store).
+There they are found by commit, branch and label, by thrush pull and by gates that
+hold. Pushing the same again changes nothing; any number may push at once.`,
+		Example: `  thrush push
+  THRUSH_STORE=postgres://... thrush push --branch main shards/`,
+		RunE: func(c *cobra.Command, args []string) error { return a.push(c.Context(), args, branch, store) },
+	}
+	c.Flags().StringVar(&branch, "branch", "", "the `branch` they are of (default the one that was checked out)")
+	store.flag(c)
+	return c
+}
+
+func (a *app) push(ctx context.Context, names []string, branch string, where storeFlag) error {
+	p, err := a.project()
+	if err != nil {
+		return err
+	}
+	var paths []string
+	if len(names) > 0 {
+		paths, err = a.recordings(p, names)
+	} else if paths, err = p.Recordings(); err == nil && len(paths) == 0 {
+		err = noData("nothing has been recorded in %s yet; run your tests as: thrush record -- go test ./...", p.Root)
+	} else if err == nil {
+		paths = paths[:1]
+	}
+	if err != nil {
+		return err
+	}
+	store, err := a.openStore(ctx, p, where, true)
+	if err != nil {
+		return err
+	}
+	defer store.Close()
+	added := 0
+	for _, path := range paths {
+		data, err := os.ReadFile(path)
+		if err != nil {
+			return noData("%s cannot be read: %s", path, err)
+		}
+		info, _, err := recording.Peek(path)
+		if err != nil {
+			return err
+		}
+		of := branch
+		if of == "" {
+			of = info.Branch
+		}
+		if info.Commit == "" {
+			a.warn("%s is of no commit, so no gate will find it as a baseline", words.Safe(shortest(a.dir, path)))
+		} else if info.Dirty {
+			a.warn("%s was made with changes that were not committed, so no gate will take it as a baseline", words.Safe(shortest(a.dir, path)))
+		}
+		is, err := store.Push(ctx, p.Config.Name, of, path, data)
+		if err != nil {
+			return storeProblem(err)
+		}
+		if is {
+			added++
+		}
+	}
+	there := ""
+	if n := len(paths) - added; n > 0 {
+		there = fmt.Sprintf("; %d there already", n)
+	}
+	a.say("pushed %s to %s%s", words.Plural(added, "recording", "recordings"), store.Name, there)
+	return nil
+}
+
+type pullFlags struct {
+	commit, branch, label, to string
+	most                      int
+	store                     storeFlag
+}
+
+func (a *app) pullCommand() *cobra.Command {
+	var f pullFlags
+	c := &cobra.Command{
+		Use:   "pull [RECORDING...] [--commit C] [--branch B] [--label L]",
+		Short: "Fetch recordings from the history store",
+		Long: `Fetches recordings from the history store, by short name, commit, branch or label,
+and keeps them here; --to writes them into a folder instead. Of a branch, all
+recordings of its newest commit are fetched, unless --commit or --most says otherwise.`,
+		Example: `  thrush pull --commit HEAD --to shards && thrush merge -o all.thrush shards
+  thrush pull --branch main --label unit`,
+		RunE: func(c *cobra.Command, args []string) error { return a.pull(c.Context(), f, args) },
+	}
+	c.Flags().StringVar(&f.commit, "commit", "", "those of this `commit`, branch or tag of git")
+	c.Flags().StringVar(&f.branch, "branch", "", "those of this `branch`")
+	c.Flags().StringVarP(&f.label, "label", "l", "", "those with this `name`")
+	c.Flags().IntVar(&f.most, "most", 0, "the newest so many")
+	c.Flags().StringVar(&f.to, "to", "", "write them into this `folder`")
+	f.store.flag(c)
+	return c
+}
+
+func (a *app) pull(ctx context.Context, f pullFlags, names []string) error {
+	if len(names) == 0 && f.commit == "" && f.branch == "" && f.label == "" {
+		return usage("say what to fetch: recordings by name, --commit, --branch or --label")
+	}
+	p, err := a.project()
+	if err != nil {
+		return err
+	}
+	q := history.Query{Project: p.Config.Name, IDs: names, Branch: f.branch, Label: f.label, Most: f.most}
+	if f.commit != "" {
+		q.Commits = []string{f.commit}
+		if repo, err := vcs.Open(p.Root); err == nil {
+			if id, err := repo.Resolve(f.commit); err == nil {
+				q.Commits = []string{id}
+			}
+		}
+	}
+	store, err := a.openStore(ctx, p, f.store, false)
+	if err != nil {
+		return err
+	}
+	if store == nil {
+		return noData("there is no history store here yet; thrush push makes it")
+	}
+	defer store.Close()
+	list, err := store.List(ctx, q)
+	if err != nil {
+		return storeProblem(err)
+	}
+	if len(list) == 0 {
+		return noData("the history store %s has no such recording of %s; thrush log --stored lists those it has", store.Name, words.Safe(p.Config.Name))
+	}
+	if f.branch != "" && f.commit == "" && f.most == 0 {
+		newest := list[0].Info.Commit
+		n := 0
+		for _, e := range list {
+			if e.Info.Commit == newest {
+				list[n] = e
+				n++
+			}
+		}
+		list = list[:n]
+	}
+	for _, e := range list {
+		rec, data, err := store.Pull(ctx, p.Config.Name, e.Identity)
+		if err != nil {
+			return storeProblem(err)
+		}
+		path := ""
+		if f.to != "" {
+			path = filepath.Join(a.path(f.to), rec.ID+recording.Extension)
+			if err := os.MkdirAll(a.path(f.to), 0o777); err != nil {
+				return usage("the folder %s cannot be made: %s", f.to, err)
+			}
+			if err := project.WriteFile(path, data); err != nil {
+				return usage("the recording cannot be written: %s", err)
+			}
+		} else if path, err = a.takeInData(p, rec, data); err != nil {
+			return err
+		}
+		fmt.Fprintln(a.out, words.Safe(shortest(a.dir, path)))
+	}
+	a.say("fetched %s from %s", words.Plural(len(list), "recording", "recordings"), store.Name)
+	return nil
+}

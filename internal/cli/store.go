@@ -1,0 +1,81 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"thrush/internal/history"
+	"thrush/internal/project"
+)
+
+// storeVariable names the history store where thrush.toml should not, such as a URL with
+// a password.
+const storeVariable = "THRUSH_STORE"
+
+// storeFlag says which history store is meant.
+type storeFlag string
+
+func (s *storeFlag) flag(c *cobra.Command) {
+	c.Flags().StringVar((*string)(s), "store", "", "the history store: a postgres:// `URL` or the path of a file (default $"+storeVariable+", history.store in the configuration, or a file in .thrush)")
+}
+
+// where is the place of the store, and whether somebody chose it.
+func (s storeFlag) where(a *app, p *project.Project) (where string, chosen bool) {
+	from := p.Root
+	where = p.Config.History.Store
+	if v := os.Getenv(storeVariable); v != "" {
+		where, from = v, a.dir
+	}
+	if s != "" {
+		where, from = string(s), a.dir
+	}
+	switch {
+	case where == "":
+		return p.Dir(project.StoreName), false
+	case strings.Contains(where, "://"):
+		return where, true
+	}
+	if where = strings.TrimPrefix(where, "sqlite:"); !filepath.IsAbs(where) {
+		where = filepath.Join(from, where)
+	}
+	return where, true
+}
+
+// openStore opens the history store. Where only reading is wanted and nobody chose one,
+// there may be none.
+func (a *app) openStore(ctx context.Context, p *project.Project, s storeFlag, make bool) (*history.Store, error) {
+	where, chosen := s.where(a, p)
+	if i := strings.Index(where, "://"); i > 0 && where[:i] != "postgres" && where[:i] != "postgresql" {
+		return nil, usage("the history store is a %s URL; it can be postgres://, or the path of a file", where[:i])
+	}
+	if !strings.Contains(where, "://") && !make {
+		if _, err := os.Stat(where); errors.Is(err, fs.ErrNotExist) {
+			if chosen {
+				return nil, noData("there is no history store %s yet; thrush push makes it", where)
+			}
+			return nil, nil
+		}
+	}
+	if !chosen && make {
+		if _, err := p.MakeDir(); err != nil {
+			return nil, err
+		}
+	}
+	store, err := history.Open(ctx, where)
+	return store, storeProblem(err)
+}
+
+// storeProblem gives what went wrong with a store the exit status for it.
+func storeProblem(err error) error {
+	var failed *history.Error
+	if errors.As(err, &failed) {
+		return noData("%s", failed)
+	}
+	return unusable(err)
+}

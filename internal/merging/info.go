@@ -1,0 +1,118 @@
+package merging
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"thrush/internal/core/site"
+	"thrush/internal/recording"
+)
+
+// info says of the merge what holds for all of its parts. It depends on them alone,
+// not on the order in which they came.
+func (m *merger) info() recording.Info {
+	first := m.parts[0]
+	out := recording.Info{Part: recording.Part{Tool: first.Tool, Command: first.Command, Commit: first.Commit, Branch: first.Branch}, Parts: m.parts}
+	level, keep := site.Conditions, site.Counts
+	for _, p := range m.parts {
+		out.When = max(out.When, p.When)
+		out.Took += p.Took
+		out.Processes += p.Processes
+		out.Exit = max(out.Exit, p.Exit)
+		out.Dirty = out.Dirty || p.Dirty
+		out.Labels = append(out.Labels, p.Labels...)
+		out.Tool = max(out.Tool, p.Tool)
+		if !slices.Equal(out.Command, p.Command) {
+			out.Command = nil
+		}
+		if out.Commit != p.Commit {
+			out.Commit = ""
+		}
+		if out.Branch != p.Branch {
+			out.Branch = ""
+		}
+		if l, ok := site.LevelOf(p.Level); ok {
+			level = min(level, l)
+		}
+		if p.Keep == site.Hits.String() {
+			keep = site.Hits
+		}
+	}
+	out.Labels = unique(out.Labels)
+	out.Level, out.Keep = level.String(), keep.String()
+	for _, i := range m.infos {
+		out.Project = max(out.Project, i.Project)
+		out.Unmeasured = append(out.Unmeasured, i.Unmeasured...)
+		out.Passed = append(out.Passed, i.Passed...)
+		out.Problems = append(out.Problems, i.Problems...)
+		for _, n := range i.Notes {
+			if !strings.HasPrefix(n, mixed) {
+				out.Notes = append(out.Notes, n)
+			}
+		}
+		out.LeftOut.Tests = max(out.LeftOut.Tests, i.LeftOut.Tests)
+		out.LeftOut.Generated = max(out.LeftOut.Generated, i.LeftOut.Generated)
+		out.LeftOut.Skipped = max(out.LeftOut.Skipped, i.LeftOut.Skipped)
+	}
+	out.Passed, out.Problems, out.Notes = unique(out.Passed), unique(out.Problems), unique(out.Notes)
+	slices.SortFunc(out.Unmeasured, func(a, b recording.Unmeasured) int {
+		return cmp.Or(strings.Compare(a.Path, b.Path), strings.Compare(a.Reason, b.Reason))
+	})
+	out.Unmeasured = slices.Compact(out.Unmeasured)
+	return out
+}
+
+func unique(list []string) []string {
+	slices.Sort(list)
+	return slices.Compact(list)
+}
+
+// mixed begins the note on what recordings of different depth can say together.
+const mixed = "merged of recordings made at different "
+
+// notes say what the merge can still promise.
+func (m *merger) notes(r *Result) []string {
+	var out []string
+	levels, keeps := map[string][]string{}, map[string][]string{}
+	for _, p := range m.parts {
+		who := strings.Join(p.Labels, ",")
+		if who == "" {
+			who = p.ID[:min(8, len(p.ID))]
+		}
+		levels[p.Level] = append(levels[p.Level], who)
+		keeps[p.Keep] = append(keeps[p.Keep], who)
+	}
+	if len(levels) > 1 {
+		out = append(out, fmt.Sprintf("%slevels (%s): together they tell %s, which all of them looked for", mixed, spread(levels), tells(r.Info.Level)))
+	}
+	if len(keeps) > 1 {
+		out = append(out, fmt.Sprintf("%skeeps (%s): together they tell whether something ran, not how often", mixed, spread(keeps)))
+	}
+	return out
+}
+
+func tells(level string) string {
+	switch level {
+	case site.Lines.String():
+		return "lines and functions"
+	case site.Branches.String():
+		return "lines, functions and branches"
+	}
+	return "everything"
+}
+
+// spread names who made recordings in which way.
+func spread(by map[string][]string) string {
+	var out []string
+	for what, who := range by {
+		who = unique(who)
+		if len(who) > 3 {
+			who = append(who[:3:3], fmt.Sprintf("%d more", len(who)-3))
+		}
+		out = append(out, what+": "+strings.Join(who, ", "))
+	}
+	slices.Sort(out)
+	return strings.Join(out, "; ")
+}

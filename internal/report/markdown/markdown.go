@@ -1,0 +1,214 @@
+// Package markdown writes a report for a comment on a change, or for a page of a
+// pipeline: short, with the details folded.
+package markdown
+
+import (
+	"fmt"
+	"html"
+	"strings"
+
+	"thrush/internal/core/coverage"
+	"thrush/internal/core/gate"
+	"thrush/internal/report/facts"
+	"thrush/internal/report/words"
+)
+
+// Most is how many bytes a report has at the most: comment fields take 65,536
+// characters, some of them with what stands around.
+const Most = 60_000
+
+// tail is room for what comes after the lists.
+const tail = 400
+
+// Write gives the report.
+func Write(r *facts.Report) string {
+	w := &writer{}
+	head := fmt.Sprintf("%s of %s ran", words.Number(uint64(r.Totals.Lines.Covered)), words.Plural(r.Totals.Lines.Total, "line", "lines"))
+	if len(r.Verdicts) > 0 {
+		head = words.Headline(len(r.Verdicts), r.Unmet())
+	}
+	w.line("### Thrush: %s", head)
+	w.line("")
+	w.totals(r)
+	for _, v := range r.Verdicts {
+		w.verdict(v)
+	}
+	if r.Changed {
+		w.uncovered(r)
+	}
+	w.line("")
+	w.line("<sub>Recording %s%s%s</sub>", code(r.ID), labels(r), commit(r))
+	return w.String()
+}
+
+type writer struct{ strings.Builder }
+
+func (w *writer) line(format string, args ...any) { fmt.Fprintf(w, format+"\n", args...) }
+
+func (w *writer) totals(r *facts.Report) {
+	rows := []struct {
+		name string
+		of   func(coverage.Totals) coverage.Ratio
+	}{
+		{"lines", func(t coverage.Totals) coverage.Ratio { return t.Lines }},
+		{"branches", func(t coverage.Totals) coverage.Ratio { return t.Branches }},
+		{"functions", func(t coverage.Totals) coverage.Ratio { return t.Functions }},
+		{"conditions", func(t coverage.Totals) coverage.Ratio { return t.Conditions }},
+		{"independence", func(t coverage.Totals) coverage.Ratio { return t.Independence }},
+	}
+	if r.Was == nil {
+		w.line("| what | ran | of |\n|---|---:|---:|")
+	} else {
+		w.line("| what | ran | of | before | moved |\n|---|---:|---:|---:|---:|")
+	}
+	for _, row := range rows {
+		now := row.of(r.Totals)
+		if now.Total == 0 {
+			continue
+		}
+		line := fmt.Sprintf("| %s | %s | %s |", row.name, words.Percent(now), words.Of(now))
+		if r.Was != nil {
+			was := row.of(*r.Was)
+			line += fmt.Sprintf(" %s | %s |", words.Percent(was), words.Moved(now.HundredthsPercent()-was.HundredthsPercent()))
+		}
+		w.line("%s", line)
+	}
+	if r.Against != "" {
+		w.line("\nBefore: %s.", Escape(r.Against))
+	}
+}
+
+func (w *writer) verdict(v gate.Verdict) {
+	word := "met"
+	if !v.Met {
+		word = "NOT MET"
+	}
+	about := ""
+	if v.On == gate.Changed {
+		about = ", of changed lines"
+	}
+	if v.Each != gate.Whole {
+		about += ", in each " + string(v.Each)
+	}
+	w.line("\n**%s** %s%s", word, Escape(v.Name), about)
+	if v.Note != "" {
+		w.line("\n%s", Escape(v.Note))
+	}
+	shown := 0
+	for _, r := range v.Results {
+		if r.Met && (v.Met && len(v.Results) > 5 || !v.Met) {
+			continue
+		}
+		if shown++; shown > 20 || w.Len() > Most/2 {
+			w.line("- and more, which `thrush gate` lists")
+			return
+		}
+		scope := ""
+		if v.Each != gate.Whole {
+			scope = code(r.Scope) + " "
+		}
+		w.line("- %s%s: %s (%s), required %s", scope, r.Metric, words.Percent(coverage.Ratio{Covered: r.Covered, Total: r.Total}),
+			words.Of(coverage.Ratio{Covered: r.Covered, Total: r.Total}), words.Points(r.Required))
+	}
+	if !v.Met && v.On != gate.Changed {
+		w.fold(words.Plural(len(v.Lines), "line falls", "lines fall")+" short", v.Lines, nil)
+	}
+}
+
+func (w *writer) uncovered(r *facts.Report) {
+	if len(r.Uncovered) == 0 {
+		w.line("\nAll changed lines that were measured ran.")
+		return
+	}
+	w.fold(words.Plural(len(r.Uncovered), "gap", "gaps")+" in what changed", r.Uncovered, r.Text)
+}
+
+// fold lists places, folded up, as many as there is room for.
+func (w *writer) fold(title string, list []gate.Place, text func(string, int) string) {
+	if len(list) == 0 {
+		return
+	}
+	w.line("\n<details><summary>%s</summary>\n", html.EscapeString(title))
+	defer func() { w.line("\n</details>") }()
+	last := ""
+	for i, p := range list {
+		if w.Len() > Most-tail-2000 {
+			w.line("- and %s more", words.Number(uint64(len(list)-i)))
+			return
+		}
+		if p.Path != last {
+			w.line("\n%s\n", code(p.Path))
+			last = p.Path
+		}
+		source := ""
+		if text != nil {
+			if source = strings.TrimSpace(text(p.Path, p.Line)); source != "" {
+				source = ": " + code(cut(source, 160))
+			}
+		}
+		w.line("- line %d %s%s", p.Line, Escape(cut(p.Why, 200)), source)
+	}
+}
+
+func cut(s string, most int) string {
+	if len(s) <= most {
+		return s
+	}
+	return strings.ToValidUTF8(s[:most], "") + " …"
+}
+
+// code gives a text as a span of code, in which nothing has a meaning.
+func code(s string) string {
+	s = strings.Join(strings.Fields(words.Safe(s)), " ")
+	fence := "`"
+	for strings.Contains(s, fence) {
+		fence += "`"
+	}
+	if len(fence) > 1 {
+		return fence + " " + s + " " + fence
+	}
+	return fence + s + fence
+}
+
+// Escape gives a text in which nothing has a meaning in Markdown or HTML, and nobody is
+// mentioned.
+func Escape(s string) string {
+	var b strings.Builder
+	for _, r := range strings.Join(strings.Fields(words.Safe(s)), " ") {
+		switch {
+		case strings.ContainsRune("\\`*_[]#|~!", r):
+			b.WriteByte('\\')
+			b.WriteRune(r)
+		case r == '@':
+			b.WriteString("&#64;")
+		case strings.ContainsRune("<>&\"'", r):
+			b.WriteString(html.EscapeString(string(r)))
+		default:
+			b.WriteRune(r)
+		}
+	}
+	return b.String()
+}
+
+func labels(r *facts.Report) string {
+	if len(r.Info.Labels) == 0 {
+		return ""
+	}
+	list := r.Info.Labels
+	more := ""
+	if len(list) > 8 {
+		list, more = list[:8], fmt.Sprintf(" and %d more", len(list)-8)
+	}
+	return " (" + Escape(cut(strings.Join(list, ", "), 100)) + more + ")"
+}
+
+func commit(r *facts.Report) string {
+	if r.Info.Commit == "" {
+		return ""
+	}
+	out := " of commit " + code(r.Info.Commit[:min(12, len(r.Info.Commit))])
+	if r.Info.Dirty {
+		out += " with changes"
+	}
+	return out
+}

@@ -1,0 +1,97 @@
+// Package sarif writes what a change leaves untested as SARIF 2.1.0 (OASIS), which code
+// hosts show beside the lines.
+package sarif
+
+import (
+	"bytes"
+	"fmt"
+	"net/url"
+	"strings"
+
+	"github.com/cespare/xxhash/v2"
+	"github.com/owenrumney/go-sarif/v3/pkg/report/v210/sarif"
+
+	"thrush/internal/core/coverage"
+	"thrush/internal/core/gate"
+	"thrush/internal/report/facts"
+	"thrush/internal/report/words"
+)
+
+// The rules that results name.
+const (
+	notRun = "changed-code-not-run"
+	notMet = "gate-not-met"
+)
+
+// Write gives the document.
+func Write(r *facts.Report, version string) ([]byte, error) {
+	tool := sarif.NewTool().WithDriver(sarif.NewToolComponent().WithName("Thrush").WithVersion(version).WithRules([]*sarif.ReportingDescriptor{
+		sarif.NewRule(notRun).WithShortDescription(text("A changed line never ran, or a decision on it never went one way")).
+			WithHelp(text("Write a test that runs it, or waive it with a reason.")),
+		sarif.NewRule(notMet).WithShortDescription(text("A gate is not met")).
+			WithHelp(text("thrush gate prints what it requires, what was measured, and the lines that fall short.")),
+	}))
+	run := sarif.NewRun().WithTool(tool).WithResults([]*sarif.Result{}).WithColumnKind("utf16CodeUnits")
+	for _, v := range r.Verdicts {
+		if !v.Met {
+			run.AddResult(unmet(v))
+		}
+	}
+	for _, p := range r.Uncovered {
+		run.AddResult(uncovered(r, p))
+	}
+	report := sarif.NewReport()
+	report.AddRun(run)
+	if err := report.Validate(); err != nil {
+		return nil, fmt.Errorf("the SARIF document does not fit its schema: %w", err)
+	}
+	var out bytes.Buffer
+	err := report.PrettyWrite(&out)
+	return append(out.Bytes(), '\n'), err
+}
+
+func text(s string) *sarif.MultiformatMessageString {
+	return sarif.NewMultiformatMessageString().WithText(s)
+}
+
+func uncovered(r *facts.Report, p gate.Place) *sarif.Result {
+	source := strings.TrimSpace(r.Text(p.Path, p.Line))
+	print := fmt.Sprintf("%016x", xxhash.Sum64String(p.Path+"\x00"+source+"\x00"+p.Why))
+	return sarif.NewRuleResult(notRun).WithRuleIndex(0).WithLevel("warning").WithKind("fail").
+		WithMessage(sarif.NewTextMessage(words.Safe("This change is not tested: it " + p.Why + "."))).
+		WithLocations([]*sarif.Location{at(p)}).
+		WithPartialFingerprints(map[string]string{"thrushPlace/v1": print})
+}
+
+// unmet gives the result of a gate. It stands at the first line that falls short, since
+// those who show results want a place.
+func unmet(v gate.Verdict) *sarif.Result {
+	var said []string
+	for _, r := range v.Results {
+		if !r.Met && len(said) < 3 {
+			have := coverage.Ratio{Covered: r.Covered, Total: r.Total}
+			scope := ""
+			if v.Each != gate.Whole {
+				scope = r.Scope + " "
+			}
+			said = append(said, fmt.Sprintf("%s%s required %s, measured %s (%s)", scope, r.Metric, words.Points(r.Required), words.Percent(have), words.Of(have)))
+		}
+	}
+	if v.Note != "" {
+		said = append(said, v.Note)
+	}
+	out := sarif.NewRuleResult(notMet).WithRuleIndex(1).WithLevel("error").WithKind("fail").
+		WithMessage(sarif.NewTextMessage(words.Safe(fmt.Sprintf("The gate %q is not met: %s.", v.Name, strings.Join(said, "; "))))).
+		WithPartialFingerprints(map[string]string{"thrushGate/v1": fmt.Sprintf("%016x", xxhash.Sum64String(v.Name))})
+	if len(v.Lines) > 0 {
+		out = out.WithLocations([]*sarif.Location{at(v.Lines[0])})
+	}
+	return out
+}
+
+func at(p gate.Place) *sarif.Location {
+	uri := (&url.URL{Path: p.Path}).EscapedPath()
+	return sarif.NewLocation().WithPhysicalLocation(sarif.NewPhysicalLocation().
+		WithArtifactLocation(sarif.NewSimpleArtifactLocation(uri).WithURIBaseID("%SRCROOT%")).
+		WithRegion(sarif.NewRegion().WithStartLine(max(1, p.Line))))
+}

@@ -1,0 +1,116 @@
+package term
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"thrush/internal/core/compare"
+	"thrush/internal/core/coverage"
+	"thrush/internal/report/facts"
+	"thrush/internal/report/words"
+)
+
+// Compare draws what moved: the totals, then what was lost, what is new and never ran,
+// and what runs now.
+func (o *Out) Compare(d *facts.CompareDocument, most int, source func(path string, line int) string) {
+	fmt.Fprintf(o, "%s %s\n", Strong(d.Before.ID+" → "+d.Now.ID), Faint(strings.TrimSpace(compared(d.Before)+" → "+compared(d.Now))))
+	was, now := d.Before.Totals, d.Now.Totals
+	for _, row := range []struct {
+		name     string
+		was, now coverage.Ratio
+	}{{"lines", was.Lines, now.Lines}, {"branches", was.Branches, now.Branches}, {"functions", was.Functions, now.Functions},
+		{"conditions", was.Conditions, now.Conditions}, {"independence", was.Independence, now.Independence}} {
+		if row.now.Total == 0 && row.was.Total == 0 {
+			continue
+		}
+		o.line("  %-12s %8s %s → %8s %s  %s", row.name, words.Percent(row.was), Pad(words.Of(row.was), 9), words.Percent(row.now), Pad(words.Of(row.now), 9),
+			cmp.Or(Change(row.was, row.now), Faint("unchanged")))
+	}
+	if len(d.Files) == 0 {
+		fmt.Fprintln(o, "  nothing moved: every line and every outcome is as it was")
+		return
+	}
+	for _, part := range []struct {
+		head  string
+		paint func(string) string
+		is    func(compare.Item) bool
+	}{
+		{"lost, though the code there did not change: look at the tests", Bad, func(i compare.Item) bool { return i.Change == compare.Lost && i.Because == compare.Tests }},
+		{"lost where the code changed", Bad, func(i compare.Item) bool { return i.Change == compare.Lost && i.Because == compare.Code }},
+		{"new, and never ran", Bad, func(i compare.Item) bool { return i.Change == compare.Added && !i.Ran }},
+		{"runs now", Good, func(i compare.Item) bool { return i.Change == compare.Covered }},
+	} {
+		var list []compare.Item
+		for _, f := range d.Files {
+			for _, i := range f.Items {
+				if part.is(i) {
+					list = append(list, i)
+				}
+			}
+		}
+		o.items(part.head, part.paint, list, most, source)
+	}
+	o.moves(d, most)
+}
+
+func compared(c facts.Compared) string {
+	if len(c.Labels) > 0 {
+		return words.Safe(strings.Join(c.Labels, ", "))
+	}
+	if c.Commit != "" {
+		return words.Safe(c.Commit[:min(8, len(c.Commit))])
+	}
+	return ""
+}
+
+func (o *Out) items(head string, paint func(string) string, list []compare.Item, most int, source func(path string, line int) string) {
+	if len(list) == 0 {
+		return
+	}
+	fmt.Fprintf(o, "%s %s\n", paint(head), Faint("· "+words.Plural(len(list), "place", "places")))
+	for _, i := range list[:min(most, len(list))] {
+		text := strings.TrimSpace(words.Expand(words.Safe(source(i.Path, i.Line))))
+		at := Strong(fmt.Sprintf("%s:%d", words.Safe(i.Path), i.Line))
+		o.line("  %s  %s  %s", at, words.Safe(words.Brief(i.What, text)), Faint(words.Safe(i.Function)))
+		if text != "" {
+			fmt.Fprintf(o, "      %s\n", Cut(text, o.Width-6))
+		}
+	}
+	if len(list) > most {
+		o.line("  %s", Faint(fmt.Sprintf("and %d more: --most %d lists all", len(list)-most, len(list))))
+	}
+}
+
+// moves lists the files that moved, the most lost first.
+func (o *Out) moves(d *facts.CompareDocument, most int) {
+	files := slices.Clone(d.Files)
+	rank := func(f *compare.File) int {
+		l, _ := f.Count()
+		return l.Lost() + l.AddedNot
+	}
+	slices.SortStableFunc(files, func(a, b *compare.File) int { return cmp.Compare(rank(b), rank(a)) })
+	width := 4
+	for _, f := range files[:min(most, len(files))] {
+		width = max(width, Width(words.Safe(f.Path)))
+	}
+	width = min(width, max(20, o.Width-62))
+	fmt.Fprintln(o, Faint(fmt.Sprintf("%s  %-7s  %8s  %8s  %5s  %7s  %4s  %3s  %4s", Pad("file", width), "source", "before", "now", "moved", "run now", "lost", "new", "gone")))
+	for _, f := range files[:min(most, len(files))] {
+		l, _ := f.Count()
+		o.line("%s  %-7s  %8s  %8s  %s  %7s  %4s  %3s  %4s", Pad(Cut(words.Safe(f.Path), width), width), f.Source, words.Percent(f.Was.Lines), words.Percent(f.Now.Lines),
+			PadLeft(cmp.Or(Change(f.Was.Lines, f.Now.Lines), " "), 7), some(l.Covered), some(l.Lost()), some(l.AddedRan+l.AddedNot), some(l.Removed+l.RemovedNo))
+	}
+	if len(files) > most {
+		o.line("%s", Faint(fmt.Sprintf("and %s more", words.Plural(len(files)-most, "file", "files"))))
+	}
+}
+
+// some writes a number, or nothing for none.
+func some(n int) string {
+	if n == 0 {
+		return ""
+	}
+	return fmt.Sprint(n)
+}

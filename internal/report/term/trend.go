@@ -1,0 +1,50 @@
+package term
+
+import (
+	"fmt"
+	"strings"
+
+	"thrush/internal/core/coverage"
+	"thrush/internal/reading"
+	"thrush/internal/report/words"
+)
+
+// Trend draws how lines and branches went, a row for each recording, the oldest first:
+// a dot for lines, one for branches, on a scale as wide as what they moved in.
+func (o *Out) Trend(list []reading.Kept) {
+	low, high := 10000, 0
+	for _, k := range list {
+		for _, r := range []coverage.Ratio{k.Totals.Lines, k.Totals.Branches} {
+			if r.Total > 0 {
+				low, high = min(low, r.HundredthsPercent()), max(high, r.HundredthsPercent())
+			}
+		}
+	}
+	low, high = max(0, (low-100)/500*500), min(10000, (high+499)/500*500)
+	if high <= low {
+		low, high = max(0, high-500), max(high, 500)
+	}
+	width := max(20, min(60, o.Width-62))
+	at := func(r coverage.Ratio) int { return (r.HundredthsPercent() - low) * (width - 1) / (high - low) }
+	left, right := fmt.Sprintf("%d%%", low/100), fmt.Sprintf("%d%%", high/100)
+	o.line("%s", Faint(fmt.Sprintf("%-8s  %-16s  %-8s  %8s  %8s  %s%s%s", "id", "when", "commit", "lines", "branches", left, strings.Repeat(" ", max(1, width-len(left)-len(right))), right)))
+	for _, k := range list {
+		if k.Problem != "" {
+			o.line("%-8s  %s", k.ID, Bad(words.Safe(k.Problem)))
+			continue
+		}
+		cells := make([]string, width)
+		for i := range cells {
+			cells[i] = Faint("·")
+		}
+		if k.Totals.Branches.Total > 0 {
+			cells[at(k.Totals.Branches)] = Half("◧")
+		}
+		if k.Totals.Lines.Total > 0 {
+			cells[at(k.Totals.Lines)] = Good("▮")
+		}
+		o.line("%s  %-16s  %-8s  %8s  %8s  %s", Strong(k.ID), when(k.Info.When), words.Safe(k.Info.Commit[:min(8, len(k.Info.Commit))]),
+			words.Percent(k.Totals.Lines), words.Percent(k.Totals.Branches), strings.Join(cells, ""))
+	}
+	o.line("%s", Faint("▮ lines  ◧ branches"))
+}

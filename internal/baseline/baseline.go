@@ -58,7 +58,7 @@ func Find(ctx context.Context, w Wanted) (Found, error) {
 			return true
 		}
 		if !w.labelled(c) {
-			for _, l := range c.info.Labels {
+			for _, l := range reachers(c.info) {
 				others[l] = true
 			}
 			return true
@@ -89,11 +89,11 @@ func Find(ctx context.Context, w Wanted) (Found, error) {
 
 // why says why there is no baseline.
 func (w Wanted) why(others map[string]bool) string {
-	of := fmt.Sprintf("of the %d commits before", len(w.Commits))
+	of := fmt.Sprintf("of any of the %d commits before", len(w.Commits))
 	if w.Branch != "" {
 		of = "of branch " + w.Branch
-	} else if len(w.Commits) == 0 {
-		of = "of a commit before"
+	} else if len(w.Commits) == 1 {
+		of = "of the commit before"
 	}
 	text := "there is no recording " + of
 	if len(others) > 0 {
@@ -102,7 +102,10 @@ func (w Wanted) why(others map[string]bool) string {
 			list = append(list, l)
 		}
 		slices.Sort(list)
-		text += " with the labels of this one (but with " + strings.Join(reading.Some(list, 5), ", ") + ")"
+		if list[0] == "" {
+			list[0] = "none"
+		}
+		text += " with the labels of this one (those there are have: " + strings.Join(reading.Some(list, 5), ", ") + ")"
 	}
 	return text
 }

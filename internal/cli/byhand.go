@@ -174,7 +174,7 @@ func (a *app) gather(labels []string, from, out string, forget bool) error {
 			return err
 		}
 	}
-	return a.summary(p, rec, labels)
+	return a.summary(p, rec)
 }
 
 func readJSON(path string, to any) error {

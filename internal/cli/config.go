@@ -1,14 +1,12 @@
 package cli
 
 import (
-	"fmt"
 	"os"
 
 	"github.com/spf13/cobra"
 
 	"thrush/internal/history"
 	"thrush/internal/report/facts"
-	"thrush/internal/report/words"
 )
 
 func (a *app) configCommand() *cobra.Command {
@@ -48,7 +46,6 @@ func (a *app) config(format string) error {
 	if format == "json" {
 		return a.printJSON(facts.Config(p.Root, list))
 	}
-	fmt.Fprintf(a.out, "%-15s %s\n", "root", words.Safe(p.Root))
-	a.out.Settings(list)
+	a.out.Settings(append([]facts.Setting{{Key: "root", Value: p.Root}}, list...))
 	return nil
 }

@@ -67,12 +67,25 @@ func (a *app) log(ctx context.Context, f logFlags) error {
 	case f.format == "json":
 		return a.printJSON(facts.Log(list))
 	case f.trend:
-		slices.Reverse(list)
-		a.out.Trend(list)
+		series := alike(list)
+		a.out.Trend(series, len(list)-len(series))
 	default:
 		a.out.Log(list, total-len(list))
 	}
 	return nil
+}
+
+// alike gives the recordings that can be seen as a series with the newest, the oldest
+// first: those with the same labels in which something ran.
+func alike(list []reading.Kept) []reading.Kept {
+	var out []reading.Kept
+	for _, k := range list {
+		if k.Problem == "" && k.Info.Processes > 0 && k.Info.Totals != nil && (len(out) == 0 || slices.Equal(k.Info.Labels, out[0].Info.Labels)) {
+			out = append(out, k)
+		}
+	}
+	slices.Reverse(out)
+	return out
 }
 
 // listed gives the recordings that are asked for, and how many there are in all.
@@ -104,7 +117,7 @@ func (a *app) listed(ctx context.Context, p *project.Project, f logFlags) (list 
 		return nil, 0, err
 	}
 	for _, path := range kept {
-		if f.label == "" && f.branch == "" && len(list) == f.most {
+		if f.label == "" && f.branch == "" && len(list) == f.most { // no need to look into it
 			total++
 			continue
 		}

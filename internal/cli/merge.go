@@ -91,7 +91,7 @@ func (a *app) merge(names []string, out string, carry bool) error {
 	} else if rec.Path, err = p.Keep(whenOf(rec.Info), rec.ID, data); err != nil {
 		return usage("the recording cannot be kept: %s", err)
 	}
-	return a.summary(p, rec, nil)
+	return a.summary(p, rec)
 }
 
 // whenOf is when a recording was made, for its place among those kept. A merge comes

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 
@@ -159,7 +160,7 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 		return exitOf(exit, nil)
 	}
 	_ = os.RemoveAll(dir)
-	if err := a.summary(p, rec, labels); err != nil {
+	if err := a.summary(p, rec); err != nil {
 		a.warn("%s", err)
 	}
 	return exitOf(exit, nil)
@@ -243,8 +244,27 @@ func (a *app) keep(prepared *launch.Prepared, info recording.Info, dir string, w
 			return nil, err
 		}
 	}
-	rec.Path, err = prepared.Project.Keep(when, rec.ID, data)
-	return rec, err
+	p := prepared.Project
+	if rec.Path, err = p.Keep(when, rec.ID, data); err != nil {
+		return nil, err
+	}
+	return rec, a.forget(p, rec.Path)
+}
+
+// forget drops recordings kept here that the configuration does not want to be kept any
+// longer, but never the one just made.
+func (a *app) forget(p *project.Project, latest string) error {
+	h := p.Config.History
+	if h.Most == 0 && h.Days == 0 {
+		return nil
+	}
+	all, err := p.Recordings()
+	for _, path := range p.Aged(all, h.Most, h.Days, time.Now()) {
+		if path != latest {
+			err = errors.Join(err, p.Drop(path))
+		}
+	}
+	return err
 }
 
 // total puts the totals of a recording into its description, with the waivers that
@@ -286,7 +306,7 @@ func notes(prepared *launch.Prepared, counts *launch.Counts) []string {
 }
 
 // summary prints what a recording holds and what to do next.
-func (a *app) summary(p *project.Project, rec *recording.Recording, labels []string) error {
+func (a *app) summary(p *project.Project, rec *recording.Recording) error {
 	for _, n := range rec.Info.Notes {
 		a.warn("%s", words.Safe(n))
 	}
@@ -297,7 +317,7 @@ func (a *app) summary(p *project.Project, rec *recording.Recording, labels []str
 	if a.quiet {
 		return nil
 	}
-	r := &reading.Reader{Project: p, Recording: rec, Today: time.Now()}
+	r := a.reads(p, rec)
 	files, err := r.Files(nil)
 	if err != nil {
 		return err
@@ -309,12 +329,8 @@ func (a *app) summary(p *project.Project, rec *recording.Recording, labels []str
 			s.NotLoaded++
 		}
 	}
-	if before := previous(p, rec.Path, labels); before != nil {
-		was, err := (&reading.Reader{Project: p, Recording: before, Today: r.Today}).Files(nil)
-		if err == nil {
-			t := totalsOf(was)
-			s.Was = &t
-		}
+	if before := previous(p, rec); before != nil {
+		s.Was = before
 	}
 	a.err.Summary(s)
 	return nil
@@ -322,21 +338,22 @@ func (a *app) summary(p *project.Project, rec *recording.Recording, labels []str
 
 func totalsOf(files []*coverage.File) coverage.Totals { return tally.Sum(reading.Items(files)) }
 
-// previous is the last recording before this one with the same labels.
-func previous(p *project.Project, path string, labels []string) *recording.Recording {
-	kept, err := p.Recordings()
+// previous gives the totals of the last recording made before this one with the same
+// labels, merged if this one is.
+func previous(p *project.Project, rec *recording.Recording) *coverage.Totals {
+	all, err := p.Recordings()
 	if err != nil {
 		return nil
 	}
 	tried := 0
-	for _, k := range kept {
-		if k >= path || tried > 20 {
+	for _, path := range all {
+		if path >= rec.Path || tried > 50 {
 			continue
 		}
 		tried++
-		rec, err := recording.Open(k)
-		if err == nil && rec.Info.Processes > 0 && strings.Join(rec.Info.Labels, "\n") == strings.Join(labels, "\n") {
-			return rec
+		info, _, err := recording.Peek(path)
+		if err == nil && info.Processes > 0 && info.Totals != nil && info.Merged() == rec.Info.Merged() && slices.Equal(info.Labels, rec.Info.Labels) {
+			return info.Totals
 		}
 	}
 	return nil

@@ -116,13 +116,15 @@ func byMark(t *site.Table) map[uint64][]int {
 	return out
 }
 
-// carried tells whether two decisions of equal text can go the same ways.
+// carried tells whether two decisions of equal text can go the same ways. Below the
+// level of conditions nothing is known of what they are made of.
 func carried(a, b site.Decision) bool {
+	known := a.Logic != nil && b.Logic != nil
 	return a.Kind == b.Kind && slices.EqualFunc(a.Outcomes, b.Outcomes, func(x, y site.Outcome) bool { return x.Label == y.Label }) &&
-		slices.EqualFunc(a.Logic, b.Logic, func(x, y site.Logic) bool {
+		(!known || slices.EqualFunc(a.Logic, b.Logic, func(x, y site.Logic) bool {
 			return x.Formula == y.Formula && len(x.Ways) == len(y.Ways) && len(x.Both) == len(y.Both) &&
 				slices.EqualFunc(x.Conditions, y.Conditions, func(p, q site.Condition) bool { return p.Text == q.Text })
-		})
+		}))
 }
 
 // element is a function or a statement.
@@ -240,7 +242,7 @@ func reversed(list []uint64) []uint64 {
 func Table(old, now *site.Table) *site.Table {
 	m := Match(old, now)
 	out := *now
-	out.Unit, out.Level, out.Keep, out.Counters = old.Unit, min(old.Level, now.Level), old.Keep, old.Counters
+	out.Unit, out.Counters = old.Unit, old.Counters
 	out.Functions = slices.Clone(now.Functions)
 	for j := range out.Functions {
 		out.Functions[j].Sum = nil
@@ -263,9 +265,8 @@ func Table(old, now *site.Table) *site.Table {
 			out.Decisions[j] = without(d)
 		}
 	}
-	if out.Level < site.Branches {
-		out.Decisions = nil
-	}
+	site.Limit(&out, []*site.Table{old, now})
+	out.Keep = old.Keep
 	return &out
 }
 
@@ -275,7 +276,7 @@ func with(d, from site.Decision) site.Decision {
 	for i := range d.Outcomes {
 		d.Outcomes[i].Sum = from.Outcomes[i].Sum
 	}
-	for i := range d.Logic {
+	for i := range min(len(d.Logic), len(from.Logic)) {
 		d.Logic[i].Ways, d.Logic[i].Both = from.Logic[i].Ways, from.Logic[i].Both
 	}
 	return d

@@ -45,6 +45,7 @@ type Item struct {
 	Because  Because `json:"because,omitempty"` // of what was lost
 	Ran      bool    `json:"ran"`               // it does now, or did before it was removed
 	What     string  `json:"what"`              // in words
+	In       int     `json:"-"`                 // index of its function, in the older version if it is gone
 }
 
 // Function is a function whose coverage is not as it was.
@@ -83,7 +84,10 @@ const (
 )
 
 // Moved tells whether anything about a file is not as it was.
-func (f *File) Moved() bool { return len(f.Items) > 0 || len(f.Functions) > 0 || f.Was != f.Now }
+func (f *File) Moved() bool {
+	return len(f.Items) > 0 || f.Was.Lines != f.Now.Lines || f.Was.Branches != f.Now.Branches || f.Was.Functions != f.Now.Functions ||
+		slices.ContainsFunc(f.Functions, func(x Function) bool { return x.Change != "" })
+}
 
 // Files compares a file before and after; either may be nil, but not both.
 func Files(was, now *coverage.File) *File {
@@ -121,7 +125,7 @@ func one(f *coverage.File, s Source, change Change) *File {
 		if l.State == coverage.Waived {
 			continue
 		}
-		i := Item{Path: f.Path, Function: f.Functions[l.Function].Name, Change: change, Ran: l.Ran, What: ran(l.Ran)}
+		i := Item{Path: f.Path, Function: f.Functions[l.Function].Name, In: l.Function, Change: change, Ran: l.Ran, What: ran(l.Ran)}
 		if change == Added {
 			i.Line = l.Number
 		} else {
@@ -235,19 +239,19 @@ func (c *comparing) lines() {
 		name := c.now.Functions[l.Function].Name
 		at, known := before[l.Number]
 		if !known {
-			c.add(Item{Line: l.Number, Function: name, Change: Added, Ran: l.Ran, What: ran(l.Ran)})
+			c.add(Item{Line: l.Number, Function: name, In: l.Function, Change: Added, Ran: l.Ran, What: ran(l.Ran)})
 			continue
 		}
 		switch old, _ := c.was.At(at); {
 		case old.Ran && !l.Ran && old.State != coverage.Waived:
-			c.add(Item{Line: l.Number, WasLine: at, Function: name, Change: Lost, Because: c.because(l.Function), What: "does not run any more"})
+			c.add(Item{Line: l.Number, WasLine: at, Function: name, In: l.Function, Change: Lost, Because: c.because(l.Function), What: "does not run any more"})
 		case !old.Ran && l.Ran && old.State != coverage.Waived:
-			c.add(Item{Line: l.Number, WasLine: at, Function: name, Change: Covered, Ran: true, What: "runs now"})
+			c.add(Item{Line: l.Number, WasLine: at, Function: name, In: l.Function, Change: Covered, Ran: true, What: "runs now"})
 		}
 	}
 	for _, l := range c.was.Lines {
 		if _, known := is[l.Number]; !known && l.State != coverage.Waived {
-			c.add(Item{WasLine: l.Number, Function: c.was.Functions[l.Function].Name, Change: Removed, Ran: l.Ran, What: ran(l.Ran)})
+			c.add(Item{WasLine: l.Number, Function: c.was.Functions[l.Function].Name, In: l.Function, Change: Removed, Ran: l.Ran, What: ran(l.Ran)})
 		}
 	}
 }
@@ -267,7 +271,7 @@ func (c *comparing) outcomes() {
 		}
 		i := c.m.Decisions[j]
 		for n, o := range d.Outcomes {
-			item := Item{Line: o.Pos.Line, Function: c.now.Functions[d.Function].Name, Outcome: d.Kind + ": " + o.Label, Ran: o.Count > 0}
+			item := Item{Line: o.Pos.Line, Function: c.now.Functions[d.Function].Name, In: d.Function, Outcome: d.Kind + ": " + o.Label, Ran: o.Count > 0}
 			if i < 0 || n >= len(c.was.Decisions[i].Outcomes) || c.was.Decisions[i].Outcomes[n].Label != o.Label {
 				if o.Count == 0 {
 					item.Change, item.What = Added, gaps.Words(d, n)

@@ -46,11 +46,26 @@ func (j *Judging) hold(v *Verdict, key string, s *scope, m Metric) {
 		Met: big.NewRat(int64(have.Covered)*100, int64(have.Total)).Cmp(least) >= 0}
 	short := s.fallen[m]
 	if !j.compares() {
-		short = s.missing[m]
+		short = j.touched(s.missing[m])
 	}
 	if v.add(r, short); !r.Met && len(short) == 0 && s.gone > 0 {
 		v.Note = fmt.Sprintf("no line was lost: of those that ran, %d are gone, so what never ran weighs more", s.gone)
 	}
+}
+
+// touched gives those places that changed, or all if none did or nobody knows: against a
+// floor it is not known which lines made the share fall.
+func (j *Judging) touched(list []Place) []Place {
+	var out []Place
+	for _, p := range list {
+		if j.in.Changed[p.Path].Has(p.Line) {
+			out = append(out, p)
+		}
+	}
+	if len(out) == 0 {
+		return list
+	}
+	return out
 }
 
 // least is the percentage that must be kept, before slack.
@@ -94,8 +109,7 @@ func (j *Judging) addWas(f Pair) {
 func (j *Judging) fell(f Pair, i compare.Item) {
 	if i.Change == compare.Removed {
 		if i.Ran && i.Outcome == "" {
-			l, _ := f.Was.At(i.WasLine)
-			j.scope(j.key(f.Was, l.Function)).gone++
+			j.scope(j.key(f.Was, i.In)).gone++
 		}
 		return
 	}
@@ -112,14 +126,10 @@ func (j *Judging) fell(f Pair, i compare.Item) {
 	if i.Change == compare.Added {
 		why = "is new and " + i.What
 	}
-	l, ok := f.Now.SpeaksFor(i.Line)
-	if !ok {
-		return
-	}
-	s := j.scope(j.key(f.Now, l.Function))
+	s := j.scope(j.key(f.Now, i.In))
 	s.fallen[m] = append(s.fallen[m], Place{i.Path, i.Line, why})
-	if i.Outcome == "" && f.Now.Functions[l.Function].Span.Start.Line == i.Line {
-		s.fallen[Functions] = append(s.fallen[Functions], Place{i.Path, i.Line, f.Now.Functions[l.Function].Name + " is not called"})
+	if fn := f.Now.Functions[i.In]; i.Outcome == "" && fn.Span.Start.Line == i.Line {
+		s.fallen[Functions] = append(s.fallen[Functions], Place{i.Path, i.Line, fn.Name + " is not called"})
 	}
 }
 

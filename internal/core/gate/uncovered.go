@@ -1,6 +1,8 @@
 package gate
 
 import (
+	"slices"
+
 	"thrush/internal/core/changed"
 	"thrush/internal/core/coverage"
 )
@@ -17,5 +19,6 @@ func Uncovered(f *coverage.File, lines *changed.Lines) []Place {
 			out = append(out, p)
 		}
 	})
+	slices.SortStableFunc(out, comparePlaces)
 	return out
 }

@@ -16,9 +16,11 @@ type CoverageDocument struct {
 
 // Recording says where counts come from.
 type Recording struct {
+	ID        string   `json:"id,omitempty"` // of a part of a merge
 	Labels    []string `json:"labels"`
 	Command   []string `json:"command"`
 	Commit    string   `json:"commit,omitempty"`
+	Branch    string   `json:"branch,omitempty"`
 	Dirty     bool     `json:"dirty"`
 	Exit      int      `json:"exit"`
 	Processes int      `json:"processes"`
@@ -40,6 +42,8 @@ type Line struct {
 	Line  int    `json:"line"`
 	State string `json:"state"`
 	Count uint64 `json:"count"`
+	// By are the labels that reached it, "" for recordings without one.
+	By []string `json:"by,omitempty"`
 }
 
 // Decision is a decision with its outcomes.
@@ -86,14 +90,23 @@ type Waiver struct {
 
 // Describe gives the facts about a recording that do not depend on when and
 // where it was made.
-func Describe(i recording.Info) Recording {
-	return Recording{Labels: append([]string{}, i.Labels...), Command: append([]string{}, i.Command...), Commit: i.Commit,
-		Dirty: i.Dirty, Exit: i.Exit, Processes: i.Processes, Level: i.Level, Keep: i.Keep}
+func Describe(i recording.Info) Recording { return describe(i.Part, "") }
+
+func describe(p recording.Part, id string) Recording {
+	return Recording{ID: id, Labels: append([]string{}, p.Labels...), Command: append([]string{}, p.Command...), Commit: p.Commit, Branch: p.Branch,
+		Dirty: p.Dirty, Exit: p.Exit, Processes: p.Processes, Level: p.Level, Keep: p.Keep}
 }
 
-// Coverage gives the document for files of a recording.
+// Coverage gives the document for files of a recording. Of a merge it lists all it was
+// merged of.
 func Coverage(files []*coverage.File, info recording.Info) CoverageDocument {
-	d := CoverageDocument{Schema: "thrush.coverage/1", Recordings: []Recording{Describe(info)}, Files: []CoverageFile{}}
+	d := CoverageDocument{Schema: "thrush.coverage/1", Recordings: []Recording{}, Files: []CoverageFile{}}
+	for _, p := range info.Parts {
+		d.Recordings = append(d.Recordings, describe(p, p.ID))
+	}
+	if !info.Merged() {
+		d.Recordings = append(d.Recordings, Describe(info))
+	}
 	for _, f := range files {
 		d.Files = append(d.Files, file(f))
 	}
@@ -103,7 +116,7 @@ func Coverage(files []*coverage.File, info recording.Info) CoverageDocument {
 func file(f *coverage.File) CoverageFile {
 	out := CoverageFile{Path: f.Path, Lines: []Line{}, Decisions: []Decision{}, Functions: []Function{}, Waivers: waivers(f.Waivers)}
 	for _, l := range f.Lines {
-		out.Lines = append(out.Lines, Line{l.Number, l.State.String(), l.Count})
+		out.Lines = append(out.Lines, Line{l.Number, l.State.String(), l.Count, by(f, l.By)})
 	}
 	for _, x := range f.Decisions {
 		d := Decision{Line: x.Pos.Line, Column: x.Pos.Column, Kind: x.Kind, Outcomes: []Outcome{}, Conditions: []Condition{}}
@@ -130,4 +143,12 @@ func waivers(list []site.Waiver) []Waiver {
 		out = append(out, Waiver{w.Line, w.EndLine, w.Reason})
 	}
 	return out
+}
+
+// by are the labels of a set, where it matters which they are.
+func by(f *coverage.File, set uint32) []string {
+	if f.Sets == nil || set == 0 || len(f.Sets.Labels) == 1 && f.Sets.Labels[0] == "" {
+		return nil
+	}
+	return f.Sets.Names(set)
 }

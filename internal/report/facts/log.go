@@ -14,6 +14,8 @@ type LogDocument struct {
 // LogEntry is a kept recording.
 type LogEntry struct {
 	ID      string          `json:"id"`
+	Merged  int             `json:"merged,omitempty"` // of how many
+	Pinned  bool            `json:"pinned,omitempty"`
 	When    string          `json:"when"`
 	TookMS  int64           `json:"took_ms"`
 	Problem string          `json:"problem,omitempty"`
@@ -25,7 +27,7 @@ type LogEntry struct {
 func Log(list []reading.Kept) LogDocument {
 	d := LogDocument{Schema: "thrush.log/1", Recordings: []LogEntry{}}
 	for _, e := range list {
-		d.Recordings = append(d.Recordings, LogEntry{e.ID, e.Info.When, e.Info.Took, e.Problem, e.Totals, Describe(e.Info)})
+		d.Recordings = append(d.Recordings, LogEntry{e.ID, len(e.Info.Parts), e.Pinned, e.Info.When, e.Info.Took, e.Problem, e.Totals, Describe(e.Info)})
 	}
 	return d
 }

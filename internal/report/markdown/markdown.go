@@ -137,7 +137,10 @@ func (w *writer) fold(title string, list []gate.Place, text func(string, int) st
 			return
 		}
 		if p.Path != last {
-			w.line("\n%s\n", code(p.Path))
+			if last != "" {
+				w.line("")
+			}
+			w.line("%s\n", code(p.Path))
 			last = p.Path
 		}
 		source := ""

@@ -4,6 +4,7 @@ package sarif
 
 import (
 	"bytes"
+	"encoding/json"
 	"fmt"
 	"net/url"
 	"strings"
@@ -41,13 +42,48 @@ func Write(r *facts.Report, version string) ([]byte, error) {
 		run.AddResult(uncovered(r, p))
 	}
 	report := sarif.NewReport()
+	report.Schema = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json"
 	report.AddRun(run)
 	if err := report.Validate(); err != nil {
 		return nil, fmt.Errorf("the SARIF document does not fit its schema: %w", err)
 	}
 	var out bytes.Buffer
-	err := report.PrettyWrite(&out)
-	return append(out.Bytes(), '\n'), err
+	if err := report.Write(&out); err != nil {
+		return nil, err
+	}
+	return brief(out.Bytes())
+}
+
+// brief leaves out what says no more than that nothing is said: empty lists, and numbers
+// that stand for none.
+func brief(text []byte) ([]byte, error) {
+	var doc any
+	d := json.NewDecoder(bytes.NewReader(text))
+	d.UseNumber()
+	if err := d.Decode(&doc); err != nil {
+		return nil, err
+	}
+	out, err := json.MarshalIndent(without(doc), "", "  ")
+	return append(out, '\n'), err
+}
+
+func without(v any) any {
+	switch v := v.(type) {
+	case map[string]any:
+		for k, x := range v {
+			list, isList := x.([]any)
+			if isList && len(list) == 0 && k != "results" || x == json.Number("-1") {
+				delete(v, k)
+			} else {
+				v[k] = without(x)
+			}
+		}
+	case []any:
+		for i := range v {
+			v[i] = without(v[i])
+		}
+	}
+	return v
 }
 
 func text(s string) *sarif.MultiformatMessageString {

@@ -25,8 +25,11 @@ func (o *Out) Compare(d *facts.CompareDocument, most int, source func(path strin
 		if row.now.Total == 0 && row.was.Total == 0 {
 			continue
 		}
-		o.line("  %-12s %8s %s → %8s %s  %s", row.name, words.Percent(row.was), Pad(words.Of(row.was), 9), words.Percent(row.now), Pad(words.Of(row.now), 9),
-			cmp.Or(Change(row.was, row.now), Faint("unchanged")))
+		change := Change(row.was, row.now)
+		if change == "" && row.was.Total > 0 && row.now.Total > 0 {
+			change = Faint("unchanged")
+		}
+		o.line("  %-12s %8s %s → %8s %s  %s", row.name, words.Percent(row.was), Pad(words.Of(row.was), 9), words.Percent(row.now), Pad(words.Of(row.now), 9), change)
 	}
 	if len(d.Files) == 0 {
 		fmt.Fprintln(o, "  nothing moved: every line and every outcome is as it was")
@@ -59,10 +62,11 @@ func compared(c facts.Compared) string {
 	if len(c.Labels) > 0 {
 		return words.Safe(strings.Join(c.Labels, ", "))
 	}
-	if c.Commit != "" {
-		return words.Safe(c.Commit[:min(8, len(c.Commit))])
+	text := words.Safe(c.Commit[:min(8, len(c.Commit))])
+	if c.Dirty {
+		text += "+"
 	}
-	return ""
+	return text
 }
 
 func (o *Out) items(head string, paint func(string) string, list []compare.Item, most int, source func(path string, line int) string) {

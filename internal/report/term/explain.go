@@ -56,9 +56,15 @@ func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
 		line, l = by.Number, by
 	}
 	fmt.Fprintf(o, "  %s %s\n", Mark(l.State), words.State(l))
+	by := func(set uint32) string {
+		if f.Sets == nil || set == 0 || len(f.Sets.Labels) < 2 {
+			return ""
+		}
+		return Faint(", by " + words.Safe(words.By(f.Sets.Names(set))))
+	}
 	for _, fn := range f.Functions {
 		if fn.Span.Start.Line == line {
-			fmt.Fprintf(o, "  function   column %-3d %s was called %s\n", fn.Span.Start.Column, words.Safe(fn.Name), words.Often(fn.Count))
+			fmt.Fprintf(o, "  function   column %-3d %s was called %s%s\n", fn.Span.Start.Column, words.Safe(fn.Name), words.Often(fn.Count), by(fn.By))
 		}
 	}
 	for _, s := range f.Statements {
@@ -67,7 +73,7 @@ func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
 			if s.Span.LastLine() > line {
 				reach = fmt.Sprintf(", up to line %d", s.Span.LastLine())
 			}
-			fmt.Fprintf(o, "  statement  column %-3d %s%s\n", s.Span.Start.Column, words.Began(s.Count), reach)
+			fmt.Fprintf(o, "  statement  column %-3d %s%s%s\n", s.Span.Start.Column, words.Began(s.Count), reach, by(s.By))
 		}
 	}
 	for _, d := range f.Decisions {
@@ -80,7 +86,7 @@ func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
 			if x.Count == 0 {
 				mark = Mark(coverage.None)
 			}
-			fmt.Fprintf(o, "             %s %s  %s\n", mark, Pad(words.Safe(x.Label), 24), words.Often(x.Count))
+			fmt.Fprintf(o, "             %s %s  %s\n", mark, Pad(words.Safe(x.Label), 24), words.Often(x.Count)+by(x.By))
 		}
 		for _, l := range d.Logic {
 			if len(l.Conditions) > 1 {
@@ -95,24 +101,41 @@ func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
 	}
 }
 
-// Origin says which recording facts come from.
+// mostParts is how many recordings of a merge are listed.
+const mostParts = 12
+
+// Origin says which recording facts come from, and what it was merged of.
 func (o *Out) Origin(info recording.Info, id string, loaded bool) {
-	text := fmt.Sprintf("from recording %s", id)
-	if len(info.Labels) > 0 {
-		text += " (" + words.Safe(strings.Join(info.Labels, ", ")) + ")"
-	}
-	text += fmt.Sprintf(": %s, %s, %s kept at level %s", words.Safe(strings.Join(info.Command, " ")),
-		words.Plural(info.Processes, "process", "processes"), info.Keep, info.Level)
-	if info.Commit != "" {
-		text += ", commit " + words.Safe(info.Commit[:min(12, len(info.Commit))])
-		if info.Dirty {
-			text += " with changes"
+	if !info.Merged() {
+		fmt.Fprintln(o, "  "+Faint("from recording "+id+origin(info.Part)))
+	} else {
+		fmt.Fprintln(o, "  "+Faint(fmt.Sprintf("from %s, merged of %s:", id, words.Plural(len(info.Parts), "recording", "recordings"))))
+		for _, p := range info.Parts[:min(mostParts, len(info.Parts))] {
+			fmt.Fprintln(o, "    "+Faint(p.ID[:min(8, len(p.ID))]+origin(p)))
+		}
+		if more := len(info.Parts) - mostParts; more > 0 {
+			fmt.Fprintln(o, "    "+Faint(fmt.Sprintf("and %d more", more)))
 		}
 	}
-	fmt.Fprintln(o, "  "+Faint(text))
 	if !loaded {
 		fmt.Fprintln(o, "  "+Faint("no program that ran had this file in it"))
 	}
+}
+
+func origin(p recording.Part) string {
+	text := ""
+	if len(p.Labels) > 0 {
+		text += " (" + words.Safe(strings.Join(p.Labels, ", ")) + ")"
+	}
+	text += fmt.Sprintf(": %s, %s, %s kept at level %s", words.Safe(strings.Join(p.Command, " ")),
+		words.Plural(p.Processes, "process", "processes"), p.Keep, p.Level)
+	if p.Commit != "" {
+		text += ", commit " + words.Safe(p.Commit[:min(12, len(p.Commit))])
+		if p.Dirty {
+			text += " with changes"
+		}
+	}
+	return text
 }
 
 // truthTable draws a boolean expression: its conditions, and the ways through it.

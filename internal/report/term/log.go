@@ -28,7 +28,11 @@ func (o *Out) Log(list []reading.Kept, more int) {
 		}
 		command := words.Safe(strings.Join(e.Info.Command, " "))
 		if e.Info.Merged() {
-			command = strings.TrimSpace(fmt.Sprintf("merged of %d %s", len(e.Info.Parts), Faint(command)))
+			of := fmt.Sprintf("merged of %d", len(e.Info.Parts))
+			if command != "" {
+				of += ": " + command
+			}
+			command = of
 		}
 		if e.Pinned {
 			command += Faint(" (pinned)")

@@ -12,7 +12,7 @@ func (o *Out) Settings(list []facts.Setting) {
 	width, values := 15, 0
 	for _, s := range list {
 		width = max(width, min(40, Width(words.Safe(s.Key))))
-		values = max(values, min(48, Width(words.Safe(s.Value))))
+		values = max(values, min(64, Width(words.Safe(s.Value))))
 	}
 	for _, s := range list {
 		o.line("%s %s  %s", Pad(words.Safe(s.Key), width), Pad(cmp.Or(words.Safe(s.Value), "–"), values), Faint(words.Safe(s.From)))

@@ -32,8 +32,11 @@ func (o *Out) Summary(s Summary) {
 		label = " · " + words.Safe(strings.Join(s.Info.Labels, ", "))
 	}
 	fmt.Fprintln(o)
-	fmt.Fprintf(o, "%s %s%s %s\n", Strong("thrush"), "recorded "+s.ID, label,
-		Faint("· "+words.Plural(s.Info.Processes, "process", "processes")))
+	did, of := "recorded", words.Plural(s.Info.Processes, "process", "processes")
+	if s.Info.Merged() {
+		did, of = "merged", words.Plural(len(s.Info.Parts), "recording", "recordings")+", "+of
+	}
+	fmt.Fprintf(o, "%s %s %s%s %s\n", Strong("thrush"), did, s.ID, label, Faint("· "+of))
 	names := len("functions ")
 	if s.Totals.Conditions.Total > 0 {
 		names = len("independence")

@@ -10,8 +10,13 @@ import (
 )
 
 // Trend draws how lines and branches went, a row for each recording, the oldest first:
-// a dot for lines, one for branches, on a scale as wide as what they moved in.
-func (o *Out) Trend(list []reading.Kept) {
+// a mark for lines, one for branches, on a scale as wide as what they moved in. Others
+// are not part of the series.
+func (o *Out) Trend(list []reading.Kept, others int) {
+	if len(list) == 0 {
+		o.line("no recording has totals to draw")
+		return
+	}
 	low, high := 10000, 0
 	for _, k := range list {
 		for _, r := range []coverage.Ratio{k.Totals.Lines, k.Totals.Branches} {
@@ -29,10 +34,6 @@ func (o *Out) Trend(list []reading.Kept) {
 	left, right := fmt.Sprintf("%d%%", low/100), fmt.Sprintf("%d%%", high/100)
 	o.line("%s", Faint(fmt.Sprintf("%-8s  %-16s  %-8s  %8s  %8s  %s%s%s", "id", "when", "commit", "lines", "branches", left, strings.Repeat(" ", max(1, width-len(left)-len(right))), right)))
 	for _, k := range list {
-		if k.Problem != "" {
-			o.line("%-8s  %s", k.ID, Bad(words.Safe(k.Problem)))
-			continue
-		}
 		cells := make([]string, width)
 		for i := range cells {
 			cells[i] = Faint("·")
@@ -46,5 +47,9 @@ func (o *Out) Trend(list []reading.Kept) {
 		o.line("%s  %-16s  %-8s  %8s  %8s  %s", Strong(k.ID), when(k.Info.When), words.Safe(k.Info.Commit[:min(8, len(k.Info.Commit))]),
 			words.Percent(k.Totals.Lines), words.Percent(k.Totals.Branches), strings.Join(cells, ""))
 	}
-	o.line("%s", Faint("▮ lines  ◧ branches"))
+	note := "▮ lines  ◧ branches"
+	if others > 0 {
+		note += fmt.Sprintf("  · %s left out: --label chooses a series", words.Plural(others, "recording with other labels is", "recordings with other labels are"))
+	}
+	o.line("%s", Faint(note))
 }

@@ -124,7 +124,7 @@ func (j *Judging) fell(f Pair, i compare.Item) {
 		m = Branches
 	}
 	if i.Change == compare.Added {
-		why = "is new and " + i.What
+		why = i.What + " (new)"
 	}
 	s := j.scope(j.key(f.Now, i.In))
 	s.fallen[m] = append(s.fallen[m], Place{i.Path, i.Line, why})

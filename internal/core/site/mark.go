@@ -12,7 +12,8 @@ import (
 // the text of the file. Equal marks mean equal text in an equal place: the own text
 // of a statement, without how far it is indented, below statements of equal own
 // text, in a function of the same name. The own text of a choice of many, and of what
-// catches errors, is all that is not of the statements in it.
+// catches errors, is all that is not of the statements in it; that of others ends where
+// the first of these begins.
 func SetMarks(t *Table, source []byte) {
 	m := &marker{source: source, lines: lineOffsets(source)}
 	for i, f := range t.Functions {
@@ -43,11 +44,11 @@ func SetMarks(t *Table, source []byte) {
 		}
 		switch {
 		case !n.function:
-			own := m.text(n.span.Start, n.head)
-			if choices[n.span.Start] || bytes.HasPrefix(own, []byte("try")) {
-				own = append(own[:len(own):len(own)], m.between(i)...)
+			end := n.head
+			if choices[n.span.Start] || bytes.HasPrefix(m.text(n.span.Start, n.head), []byte("try")) {
+				end = n.span.End
 			}
-			n.mark = digest('s', around, own)
+			n.mark = digest('s', around, m.own(i, end))
 			t.Statements[n.index].Mark = n.mark
 		case len(open) == 0:
 			n.mark = digest('f', 0, []byte(t.Functions[n.index].Name))
@@ -112,10 +113,9 @@ type marker struct {
 	nodes  []node
 }
 
-// between is the text of a node that is not of the nodes in it: which case, or which
-// error, the statements in it are for.
-func (m *marker) between(i int) (text []byte) {
-	at, end := m.nodes[i].span.Start, m.nodes[i].span.End
+// own is the text of a node, up to a place, that is not of the nodes in it.
+func (m *marker) own(i int, end Pos) (text []byte) {
+	at := m.nodes[i].span.Start
 	for _, n := range m.nodes[i+1:] {
 		if !n.span.Start.Before(end) {
 			break

@@ -15,6 +15,6 @@ func (o *Out) Settings(list []facts.Setting) {
 		values = max(values, min(64, Width(words.Safe(s.Value))))
 	}
 	for _, s := range list {
-		o.line("%s %s  %s", Pad(words.Safe(s.Key), width), Pad(cmp.Or(words.Safe(s.Value), "–"), values), Faint(words.Safe(s.From)))
+		o.line("%s %s  %s", Pad(words.Safe(s.Key), width), Pad(cmp.Or(words.Safe(s.Value), "–"), values), Faint(cmp.Or(words.Safe(s.From), "found from here")))
 	}
 }

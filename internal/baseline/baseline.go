@@ -42,7 +42,7 @@ type candidate struct {
 	info     recording.Info
 	identity string
 	where    string
-	open     func() (*recording.Recording, error)
+	open     func(*[]byte) (*recording.Recording, error)
 }
 
 // Find finds the baseline. Of a commit, all recordings with labels of the one that is
@@ -162,7 +162,7 @@ func (w Wanted) candidates(ctx context.Context) ([]candidate, error) {
 		k := reading.Describe(path, "")
 		if k.Problem == "" && (w.Branch == "" || k.Info.Branch == w.Branch) {
 			seen[k.Identity] = true
-			out = append(out, candidate{k.Info, k.Identity, "kept here", func() (*recording.Recording, error) { return recording.Open(path) }})
+			out = append(out, candidate{k.Info, k.Identity, "kept here", func(b *[]byte) (*recording.Recording, error) { return recording.OpenInto(b, path) }})
 		}
 	}
 	if w.Store == nil {
@@ -181,7 +181,7 @@ func (w Wanted) candidates(ctx context.Context) ([]candidate, error) {
 	}
 	for _, e := range list {
 		if !seen[e.Identity] {
-			out = append(out, candidate{e.Info, e.Identity, "in " + w.Store.Name, func() (*recording.Recording, error) {
+			out = append(out, candidate{e.Info, e.Identity, "in the history store", func(*[]byte) (*recording.Recording, error) {
 				rec, _, err := w.Store.Pull(ctx, q.Project, e.Identity)
 				return rec, err
 			}})
@@ -194,7 +194,7 @@ func (w Wanted) candidates(ctx context.Context) ([]candidate, error) {
 // holds the most is taken.
 func together(p *project.Project, list []candidate) (*recording.Recording, error) {
 	if len(list) == 1 {
-		return list[0].open()
+		return list[0].open(new([]byte))
 	}
 	var inputs []merging.Input
 	for _, c := range list {
@@ -204,7 +204,7 @@ func together(p *project.Project, list []candidate) (*recording.Recording, error
 	var shared *merging.SharedError
 	if errors.As(err, &shared) {
 		most := slices.MaxFunc(list, func(a, b candidate) int { return len(a.info.Parts) - len(b.info.Parts) })
-		return most.open()
+		return most.open(new([]byte))
 	}
 	if err != nil {
 		return nil, err

@@ -1,14 +1,12 @@
 package cli
 
 import (
-	"fmt"
 	"strconv"
 	"strings"
 
 	"github.com/spf13/cobra"
 
 	"thrush/internal/core/gate"
-	"thrush/internal/project"
 	"thrush/internal/report/badge"
 	"thrush/internal/report/palette"
 )
@@ -63,14 +61,7 @@ func (a *app) badge(f badgeFlags, names []string) error {
 	}
 	ratio := gate.Metric(f.metric).Of(totalsOf(files))
 	svg := badge.Draw(f.label, ratio, palette.Default().With(r.Project.Config.Looks), steps)
-	if f.out == "" {
-		fmt.Fprint(a.out, svg)
-		return nil
-	}
-	if err := project.WriteFile(a.path(f.out), []byte(svg)); err != nil {
-		return usage("the badge cannot be written: %s", err)
-	}
-	return nil
+	return a.put(f.out, []byte(svg))
 }
 
 func readSteps(s string) (badge.Steps, error) {

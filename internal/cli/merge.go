@@ -9,7 +9,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"thrush/internal/merging"
-	"thrush/internal/project"
 	"thrush/internal/recording"
 	"thrush/internal/report/words"
 )
@@ -70,7 +69,11 @@ func (a *app) merge(names []string, out string, carry bool) error {
 		a.say("%s adds nothing: all that is in it is in another one too", words.Safe(shortest(a.dir, s)))
 	}
 	if merged.Carried > 0 {
-		a.say("carried the counts of %s to a newer version; %s that ran had changed", words.Plural(merged.Carried, "file", "files"), words.Plural(merged.Lost, "statement", "statements"))
+		lost := "all that ran is still there"
+		if merged.Lost > 0 {
+			lost = words.Plural(merged.Lost, "statement", "statements") + " that ran had changed, and count as not run"
+		}
+		a.say("carried the counts of %s to a newer version: %s", words.Plural(merged.Carried, "file", "files"), lost)
 	}
 	if len(merged.Left) > 0 {
 		a.say("left out %s that the project no longer has", words.Plural(len(merged.Left), "file", "files"))
@@ -85,8 +88,8 @@ func (a *app) merge(names []string, out string, carry bool) error {
 	}
 	if out != "" {
 		rec.Path = a.path(out)
-		if err := project.WriteFile(rec.Path, data); err != nil {
-			return usage("the recording cannot be written: %s", err)
+		if err := a.put(out, data); err != nil {
+			return err
 		}
 	} else if rec.Path, err = p.Keep(whenOf(rec.Info), rec.ID, data); err != nil {
 		return usage("the recording cannot be kept: %s", err)

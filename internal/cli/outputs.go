@@ -3,6 +3,8 @@ package cli
 import (
 	"bytes"
 	"fmt"
+	"os"
+	"path/filepath"
 
 	"github.com/spf13/cobra"
 
@@ -35,8 +37,8 @@ func (a *app) writeOutputs(o outputs, r *facts.Report) error {
 		if err != nil {
 			return err
 		}
-		if err := project.WriteFile(a.path(one.file), text); err != nil {
-			return usage("%s cannot be written: %s", one.file, err)
+		if err := a.put(one.file, text); err != nil {
+			return err
 		}
 	}
 	return nil
@@ -61,8 +63,17 @@ func (a *app) put(file string, text []byte) error {
 		_, err := bytes.NewReader(text).WriteTo(a.out)
 		return err
 	}
-	if err := project.WriteFile(a.path(file), text); err != nil {
+	if err := a.write(file, text); err != nil {
 		return usage("%s cannot be written: %s", file, err)
 	}
 	return nil
+}
+
+// write writes a file that was asked for, in a folder that need not exist yet.
+func (a *app) write(file string, data []byte) error {
+	path := a.path(file)
+	if err := os.MkdirAll(filepath.Dir(path), 0o777); err != nil {
+		return err
+	}
+	return project.WriteFile(path, data)
 }

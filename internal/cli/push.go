@@ -9,7 +9,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"thrush/internal/history"
-	"thrush/internal/project"
 	"thrush/internal/recording"
 	"thrush/internal/report/words"
 	"thrush/internal/vcs"
@@ -85,6 +84,9 @@ func (a *app) push(ctx context.Context, names []string, branch string, where sto
 	there := ""
 	if n := len(paths) - added; n > 0 {
 		there = fmt.Sprintf("; %d there already", n)
+	}
+	if !p.Config.Named() {
+		a.say("filed under the project %q, the name of the folder; where checkouts have other names, set project.name", p.Config.Name)
 	}
 	a.say("pushed %s to %s%s", words.Plural(added, "recording", "recordings"), store.Name, there)
 	return nil
@@ -168,11 +170,8 @@ func (a *app) pull(ctx context.Context, f pullFlags, names []string) error {
 		path := ""
 		if f.to != "" {
 			path = filepath.Join(a.path(f.to), rec.ID+recording.Extension)
-			if err := os.MkdirAll(a.path(f.to), 0o777); err != nil {
-				return usage("the folder %s cannot be made: %s", f.to, err)
-			}
-			if err := project.WriteFile(path, data); err != nil {
-				return usage("the recording cannot be written: %s", err)
+			if err := a.put(path, data); err != nil {
+				return err
 			}
 		} else if path, err = a.takeInData(p, rec, data); err != nil {
 			return err

@@ -240,7 +240,7 @@ func (a *app) keep(prepared *launch.Prepared, info recording.Info, dir string, w
 		return nil, err
 	}
 	if out != "" {
-		if err := project.WriteFile(a.path(out), data); err != nil {
+		if err := a.write(out, data); err != nil {
 			return nil, err
 		}
 	}

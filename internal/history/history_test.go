@@ -171,7 +171,7 @@ func TestManyPushAtOnce(t *testing.T) {
 		begin = time.Now()
 		var inputs, straight []merging.Input
 		for _, e := range list {
-			inputs = append(inputs, merging.Input{Name: e.ID(), Identity: e.Identity, Info: e.Info, Open: func() (*recording.Recording, error) {
+			inputs = append(inputs, merging.Input{Name: e.ID(), Identity: e.Identity, Info: e.Info, Open: func(*[]byte) (*recording.Recording, error) {
 				rec, _, err := s.Pull(ctx, "skerry", e.Identity)
 				return rec, err
 			}})

@@ -3,6 +3,7 @@ package merging
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -42,26 +43,50 @@ func (m *merger) info() recording.Info {
 	}
 	out.Labels = unique(out.Labels)
 	out.Level, out.Keep = level.String(), keep.String()
-	for _, i := range m.infos {
-		out.Project = max(out.Project, i.Project)
-		out.Unmeasured = append(out.Unmeasured, i.Unmeasured...)
-		out.Passed = append(out.Passed, i.Passed...)
-		out.Problems = append(out.Problems, i.Problems...)
-		for _, n := range i.Notes {
-			if !strings.HasPrefix(n, mixed) {
-				out.Notes = append(out.Notes, n)
-			}
-		}
-		out.LeftOut.Tests = max(out.LeftOut.Tests, i.LeftOut.Tests)
-		out.LeftOut.Generated = max(out.LeftOut.Generated, i.LeftOut.Generated)
-		out.LeftOut.Skipped = max(out.LeftOut.Skipped, i.LeftOut.Skipped)
+	m.said.tell(&out)
+	return out
+}
+
+// said gathers what recordings say besides their counts.
+type said struct {
+	project                           string
+	unmeasured                        map[recording.Unmeasured]bool
+	passed, problems, notes           map[string]bool
+	leftTests, leftGenerated, skipped int
+}
+
+// take takes into account what one says.
+func (s *said) take(i recording.Info) {
+	if s.unmeasured == nil {
+		s.unmeasured = map[recording.Unmeasured]bool{}
+		s.passed, s.problems, s.notes = map[string]bool{}, map[string]bool{}, map[string]bool{}
 	}
-	out.Passed, out.Problems, out.Notes = unique(out.Passed), unique(out.Problems), unique(out.Notes)
-	slices.SortFunc(out.Unmeasured, func(a, b recording.Unmeasured) int {
+	s.project = max(s.project, i.Project)
+	for _, u := range i.Unmeasured {
+		s.unmeasured[u] = true
+	}
+	for _, p := range i.Passed {
+		s.passed[p] = true
+	}
+	for _, p := range i.Problems {
+		s.problems[p] = true
+	}
+	for _, n := range i.Notes {
+		if !strings.HasPrefix(n, mixed) {
+			s.notes[n] = true
+		}
+	}
+	s.leftTests, s.leftGenerated, s.skipped = max(s.leftTests, i.LeftOut.Tests), max(s.leftGenerated, i.LeftOut.Generated), max(s.skipped, i.LeftOut.Skipped)
+}
+
+// tell puts all that was said into a description.
+func (s *said) tell(out *recording.Info) {
+	out.Project = s.project
+	out.Passed, out.Problems, out.Notes = slices.Sorted(maps.Keys(s.passed)), slices.Sorted(maps.Keys(s.problems)), slices.Sorted(maps.Keys(s.notes))
+	out.Unmeasured = slices.SortedFunc(maps.Keys(s.unmeasured), func(a, b recording.Unmeasured) int {
 		return cmp.Or(strings.Compare(a.Path, b.Path), strings.Compare(a.Reason, b.Reason))
 	})
-	out.Unmeasured = slices.Compact(out.Unmeasured)
-	return out
+	out.LeftOut = recording.LeftOut{Tests: s.leftTests, Generated: s.leftGenerated, Skipped: s.skipped}
 }
 
 func unique(list []string) []string {

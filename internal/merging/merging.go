@@ -63,7 +63,8 @@ type Input struct {
 	Name     string
 	Identity string
 	Info     recording.Info
-	Open     func() (*recording.Recording, error)
+	// Open reads it. What is read may be kept in the buffer.
+	Open func(buffer *[]byte) (*recording.Recording, error)
 }
 
 // Files are inputs from files. Only their heads are read at first.
@@ -74,14 +75,16 @@ func Files(paths []string) ([]Input, error) {
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, Input{p, identity, info, func() (*recording.Recording, error) { return recording.Open(p) }})
+		// What they list can be long; it is taken when they are read.
+		info.Unmeasured, info.Passed, info.Problems, info.Notes = nil, nil, nil, nil
+		out = append(out, Input{p, identity, info, func(b *[]byte) (*recording.Recording, error) { return recording.OpenInto(b, p) }})
 	}
 	return out, nil
 }
 
 // Loaded is an input that has been read.
 func Loaded(r *recording.Recording) Input {
-	return Input{r.Path, r.Identity, r.Info, func() (*recording.Recording, error) { return r, nil }}
+	return Input{r.Path, r.Identity, r.Info, func(*[]byte) (*recording.Recording, error) { return r, nil }}
 }
 
 // parts are the runs that an input holds.
@@ -104,7 +107,6 @@ func Merge(inputs []Input, opt Options) (*Result, error) {
 	m := &merger{opt: opt, rows: map[string][]*row{}}
 	for _, i := range inputs {
 		m.parts = append(m.parts, i.parts()...)
-		m.infos = append(m.infos, i.Info)
 	}
 	slices.SortFunc(m.parts, func(a, b recording.Part) int { return strings.Compare(a.ID, b.ID) })
 	m.label()
@@ -170,7 +172,7 @@ type row struct {
 type merger struct {
 	opt   Options
 	parts []recording.Part
-	infos []recording.Info
+	said  said
 	sets  *reach.Sets
 	rows  map[string][]*row // by path
 }
@@ -193,21 +195,31 @@ func (m *merger) label() {
 // read adds up all inputs. While one is added the next is read.
 func (m *merger) read(inputs []Input) error {
 	type opened struct {
-		rec *recording.Recording
-		err error
+		rec    *recording.Recording
+		buffer *[]byte
+		err    error
 	}
 	ahead := make(chan opened)
+	buffers := make(chan *[]byte, 2)
+	buffers <- new([]byte)
+	buffers <- new([]byte)
 	stop := make(chan struct{})
 	defer close(stop)
 	go func() {
 		defer close(ahead)
 		for _, in := range inputs {
-			rec, err := in.Open()
+			var buffer *[]byte
+			select {
+			case buffer = <-buffers:
+			case <-stop:
+				return
+			}
+			rec, err := in.Open(buffer)
 			if err == nil && rec.Identity != in.Identity {
 				err = fmt.Errorf("%s changed while it was read", in.Name)
 			}
 			select {
-			case ahead <- opened{rec, err}:
+			case ahead <- opened{rec, buffer, err}:
 			case <-stop:
 				return
 			}
@@ -218,23 +230,14 @@ func (m *merger) read(inputs []Input) error {
 			return o.err
 		}
 		m.add(o.rec)
+		buffers <- o.buffer
 	}
 	return nil
 }
 
 func (m *merger) add(rec *recording.Recording) {
-	var translate func(uint32) uint32
-	if m.sets != nil {
-		known := map[uint32]uint32{}
-		translate = func(s uint32) uint32 {
-			n, ok := known[s]
-			if !ok {
-				n = m.sets.Named(rec.Sets.Names(s))
-				known[s] = n
-			}
-			return n
-		}
-	}
+	m.said.take(rec.Info)
+	by := newReaching(m.sets, rec)
 	for n := range rec.Rows() {
 		have := rec.Row(n)
 		to := m.find(have)
@@ -246,8 +249,8 @@ func (m *merger) add(rec *recording.Recording) {
 			to.counters = make([]uint64, have.Counters)
 		}
 		to.Loaded = true
-		if translate != nil {
-			m.reached(rec, n, to, translate)
+		if by != nil {
+			by.add(n, to)
 		}
 		rec.Counts(n, to.counters)
 	}
@@ -264,34 +267,6 @@ func (m *merger) find(have recording.Row) *row {
 	r := &row{Row: have}
 	m.rows[have.Path] = append(m.rows[have.Path], r)
 	return r
-}
-
-// reached adds who reached the counters of a row.
-func (m *merger) reached(rec *recording.Recording, n int, to *row, translate func(uint32) uint32) {
-	if to.reach == nil {
-		to.reach = make([]uint32, to.Counters)
-	}
-	own := make([]uint64, to.Counters)
-	rec.Counts(n, own)
-	sets := make([]uint32, to.Counters)
-	rec.Reached(n, own, sets)
-	unions := map[[2]uint32]uint32{}
-	var last [2]uint32
-	var union uint32
-	for i, s := range sets {
-		if s == 0 {
-			continue
-		}
-		if key := [2]uint32{to.reach[i], s}; key != last {
-			u, ok := unions[key]
-			if !ok {
-				u = m.sets.Union(to.reach[i], translate(s))
-				unions[key] = u
-			}
-			last, union = key, u
-		}
-		to.reach[i] = union
-	}
 }
 
 // settle makes files of what was added up. Where a file has several versions, they

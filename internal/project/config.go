@@ -34,6 +34,9 @@ type Config struct {
 	given map[string]bool // keys such as measure.level that the file has
 }
 
+// Named tells whether the project has a name of its own, not that of its folder.
+func (c *Config) Named() bool { return c.given["project.name"] }
+
 // History says where recordings are kept for later, and how many here.
 type History struct {
 	Store string // URL or path of the history store; empty means the file in .thrush

@@ -92,7 +92,7 @@ func Says(r gate.Rule) string {
 		}
 		text := strings.Join(held, ", ") + " no lower than the baseline"
 		if r.Slack > 0 {
-			text += fmt.Sprintf(", but for %v points", r.Slack)
+			text += fmt.Sprintf(", with a slack of %v", r.Slack)
 		}
 		parts = append(parts, text)
 	}

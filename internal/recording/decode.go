@@ -5,6 +5,7 @@ import (
 	"encoding/binary"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"math"
 	"os"
@@ -60,13 +61,32 @@ type row struct {
 }
 
 // Open reads a recording and checks every byte of it.
-func Open(path string) (*Recording, error) {
-	data, err := os.ReadFile(path)
+func Open(path string) (*Recording, error) { return OpenInto(new([]byte), path) }
+
+// OpenInto is Open with a buffer for the file's bytes, which grows as needed. The
+// recording must not be used any more when the buffer is used again.
+func OpenInto(buffer *[]byte, path string) (*Recording, error) {
+	f, err := os.Open(path)
 	if err != nil {
 		if errors.Is(err, fs.ErrNotExist) {
 			return nil, fmt.Errorf("there is no recording %s", path)
 		}
 		return nil, err
+	}
+	defer f.Close()
+	info, err := f.Stat()
+	if err != nil {
+		return nil, err
+	}
+	if !info.Mode().IsRegular() {
+		return nil, fmt.Errorf("%s is no file", path)
+	}
+	if size := info.Size(); int64(cap(*buffer)) < size {
+		*buffer = make([]byte, size)
+	}
+	data := (*buffer)[:info.Size()]
+	if _, err := io.ReadFull(f, data); err != nil {
+		return nil, fmt.Errorf("%s changed while it was read: %w", path, err)
 	}
 	return Decode(path, data)
 }

@@ -16,6 +16,19 @@ import (
 // schemas let nothing pass that they do not describe.
 func TestSchemas(t *testing.T) {
 	dir := ferries(t)
+	kept, err := filepath.Glob(filepath.Join(dir, ".thrush", "recordings", "*.thrush"))
+	require.NoError(t, err)
+	require.GreaterOrEqual(t, len(kept), 1)
+	run := func(args ...string) {
+		cmd := exec.Command("thrush", args...)
+		cmd.Dir = dir
+		out, err := cmd.CombinedOutput()
+		require.NoError(t, err, string(out))
+	}
+	folder := t.TempDir()
+	first, last, merged := filepath.Join(folder, "first.thrush"), kept[len(kept)-1], filepath.Join(folder, "merged.thrush")
+	run("record", "-q", "--label", "fares", "--level", "conditions", "-o", first, "--", "go", "test", "./fare")
+	run("merge", "-q", "-o", merged, first, last)
 	for _, c := range []struct {
 		schema string
 		args   []string
@@ -27,6 +40,10 @@ func TestSchemas(t *testing.T) {
 		{"gate", []string{"gate", "--since", "main"}},
 		{"gate", []string{"gate", "--require", "lines=1,conditions=1,independence=1"}},
 		{"log", []string{"log"}},
+		{"compare", []string{"compare", first, last}},
+		{"coverage", []string{"export", merged}},
+		{"gate", []string{"gate", "--since", "main", "--against", first, last}},
+		{"config", []string{"config"}},
 	} {
 		cmd := exec.Command("thrush", append(c.args, "--format", "json")...)
 		cmd.Dir = dir

@@ -44,9 +44,6 @@ func Write(r *facts.Report, version string) ([]byte, error) {
 	report := sarif.NewReport()
 	report.Schema = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json"
 	report.AddRun(run)
-	if err := report.Validate(); err != nil {
-		return nil, fmt.Errorf("the SARIF document does not fit its schema: %w", err)
-	}
 	var out bytes.Buffer
 	if err := report.Write(&out); err != nil {
 		return nil, err

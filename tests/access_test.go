@@ -69,7 +69,7 @@ func packed(t *testing.T, archive, name string) []byte {
 // controls, landmarks, contrast, order of headings and what else the rules know.
 func access(t *testing.T, p *tab) {
 	script := rules(t)
-	for _, page := range []string{"index.html", "functions.html", "how.html", "files/fare/fare.go.html"} {
+	for _, page := range []string{"index.html", "functions.html", "how.html", "compared.html", "files/fare/fare.go.html"} {
 		for _, look := range []string{"light", "dark"} {
 			for _, width := range []int64{1280, 390} {
 				p.look(look)

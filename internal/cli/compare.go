@@ -38,7 +38,7 @@ are taken together. thrush render --against draws the same as a page.`,
 		},
 	}
 	c.Flags().StringVar(&filter, "filter", "", "only files that match this `glob`")
-	c.Flags().IntVar(&most, "most", 20, "how many lines of each kind to list")
+	c.Flags().IntVar(&most, "most", 12, "how many lines of each kind to list")
 	formatFlag(c, &format)
 	return c
 }

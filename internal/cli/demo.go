@@ -21,7 +21,7 @@ func (a *app) demoCommand() *cobra.Command {
 		Short: "The whole job on a small sample, in a temporary folder",
 		Long: `Takes you through the whole job on a small Go project about a ferry line: record,
 tally, source, gaps, a gate that is not met, the missing test, the gate met, the
-conditions of a decision, and the report as pages; then, where there is a C
+merging of suites, the conditions of a decision, and the report as pages; then, where there is a C
 compiler, a project in C. The folders stay for you to try things in. It needs Go and git.`,
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, args []string) error { return a.demo(dir) },
@@ -87,7 +87,7 @@ func (d *demo) run() error {
 		return nil
 	}
 	if err := walk(
-		step{"Record what the tests run. The command is the one you type today; no file is touched.", []string{"record", "--", "go", "test", "./..."}, false},
+		step{"Record what the tests run. The command is the one you type today; no file is touched.", []string{"record", "--out", "main.thrush", "--", "go", "test", "./..."}, false},
 		step{"How much ran, by folder and file. The waived file is out of the totals, with a reason.", []string{"tally"}, false},
 		step{"One stretch of source: counts, marks, and what never happened in words.", []string{"source", "fare/fare.go", "--lines", "34-71"}, false},
 		step{"What to test next, the most worth first.", []string{"gaps", "--most", "5"}, false},
@@ -114,10 +114,15 @@ func (d *demo) run() error {
 	if err := walk(
 		step{"Record once more, and see the numbers move.", []string{"record", "--", "go", "test", "./..."}, false},
 		step{"The gate is met.", []string{"gate", "--since", "main"}, false},
+		step{"What moved since main, line by line, though the source changed in between.", []string{"compare", "main.thrush"}, false},
+		step{"Suites that run apart, or on several machines, are recorded apart ...", []string{"record", "--quiet", "--label", "fares", "--out", "shards/fares.thrush", "--", "go", "test", "./fare"}, false},
+		step{"... each with a label ...", []string{"record", "--quiet", "--label", "decks", "--out", "shards/decks.thrush", "--", "go", "test", "./deck", "./timetable"}, false},
+		step{"... and merged. Each line knows by which it was reached.", []string{"merge", "--out", "all.thrush", "shards"}, false},
+		step{"So one can ask what a single suite runs.", []string{"tally", "--label", "decks", "--depth", "1", "all.thrush"}, false},
 		step{"Look deeper: which operand of which decision never went both ways, or never decided on its own?", []string{"record", "--level", "conditions", "--", "go", "test", "./..."}, false},
 		step{"One decision: the ways through it, what each shows, and which a test should take.", []string{"explain", "timetable/timetable.go:28"}, false},
 		step{"All recordings so far.", []string{"log"}, false},
-		step{"The same as pages, for those who would rather look: open the file in a browser.", []string{"render", "--to", "report", "--since", "main"}, false},
+		step{"The same as pages, for those who would rather look: open the file in a browser.", []string{"render", "--to", "report", "--since", "main", "--against", "main.thrush"}, false},
 	); err != nil {
 		return err
 	}

@@ -1,12 +1,15 @@
 package cli
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"runtime"
+	"slices"
+	"strings"
 	"time"
 
 	"github.com/schollz/progressbar/v3"
@@ -20,8 +23,10 @@ import (
 )
 
 type renderFlags struct {
-	to, single, since, diff, against string
-	open                             bool
+	changing
+	to, single, against, trend string
+	open                       bool
+	store                      storeFlag
 }
 
 // largeSingle is the size, in bytes, from which a single file is slow to open.
@@ -42,18 +47,20 @@ longer needed are removed. Other files are never touched.`,
 		Example: `  thrush render --to report --open
   thrush render --to report --since main --against baseline.thrush
   thrush render --single report.html`,
-		RunE: func(c *cobra.Command, args []string) error { return a.render(f, args) },
+		RunE: func(c *cobra.Command, args []string) error { return a.render(c.Context(), f, args) },
 	}
 	c.Flags().StringVar(&f.to, "to", "", "draw into this `folder`")
 	c.Flags().StringVar(&f.single, "single", "", "draw into this one `file`, to send to somebody")
 	c.Flags().StringVar(&f.since, "since", "", "mark what changed since this git `ref` was left, and judge the gates on it")
 	c.Flags().StringVar(&f.diff, "diff", "", "take what changed from this unified diff `file`, - for standard input")
-	c.Flags().StringVar(&f.against, "against", "", "show the change against this `recording`")
+	c.Flags().StringVar(&f.against, "against", "", "show what moved against this `recording`, on a page of its own")
+	c.Flags().StringVar(&f.trend, "trend", "", "draw how the recordings of this `branch` in the history store went, instead of those kept here")
+	f.store.flag(c)
 	c.Flags().BoolVar(&f.open, "open", false, "open the report in the browser, where there is a desktop")
 	return c
 }
 
-func (a *app) render(f renderFlags, names []string) error {
+func (a *app) render(ctx context.Context, f renderFlags, names []string) error {
 	if (f.to == "") == (f.single == "") {
 		return usage("say where to draw: --to FOLDER, or --single FILE")
 	}
@@ -64,7 +71,7 @@ func (a *app) render(f renderFlags, names []string) error {
 	if r.Recording.Len() == 0 {
 		return a.hasData(r, 0)
 	}
-	o, err := a.pageOptions(f, r)
+	o, err := a.pageOptions(ctx, f, r)
 	if err != nil {
 		return err
 	}
@@ -96,15 +103,16 @@ func (a *app) render(f renderFlags, names []string) error {
 }
 
 // pageOptions gathers what the pages show besides the recording.
-func (a *app) pageOptions(f renderFlags, r *reading.Reader) (o pages.Options, err error) {
+func (a *app) pageOptions(ctx context.Context, f renderFlags, r *reading.Reader) (o pages.Options, err error) {
 	p := r.Project
 	o = pages.Options{Palette: palette.Default().With(p.Config.Looks), Rules: p.Config.Gates, Match: project.MatchAny, Since: f.since}
 	for _, weak := range o.Palette.Weak() {
 		a.warn("%s: looks.%s", project.ConfigName, weak)
 	}
+	if err := f.check(); err != nil {
+		return o, err
+	}
 	switch {
-	case f.since != "" && f.diff != "":
-		return o, usage("--since and --diff both say what changed; give one of them")
 	case f.since != "":
 		o.Changed, _, err = changedSince(p, f.since)
 	case f.diff != "":
@@ -120,9 +128,38 @@ func (a *app) pageOptions(f renderFlags, r *reading.Reader) (o pages.Options, er
 		}
 	}
 	if f.against != "" {
-		o.Against, err = a.reader(f.against)
+		if o.Against, err = a.reader(f.against); err != nil {
+			return o, err
+		}
 	}
-	return o, err
+	return o, a.trend(ctx, f, r, &o)
+}
+
+// mostPoints is how many recordings a trend shows.
+const mostPoints = 60
+
+// trend finds the recordings that can be seen as a series with the one that is drawn.
+func (a *app) trend(ctx context.Context, f renderFlags, r *reading.Reader, o *pages.Options) error {
+	find := logFlags{most: 10 * mostPoints, branch: f.trend, stored: f.trend != "", store: f.store}
+	list, _, err := a.listed(ctx, r.Project, find)
+	if err != nil {
+		return err
+	}
+	list = slices.DeleteFunc(list, func(k reading.Kept) bool { return !slices.Equal(k.Info.Labels, r.Recording.Info.Labels) })
+	list = alike(list)
+	for _, k := range list[max(0, len(list)-mostPoints):] {
+		o.Trend = append(o.Trend, pages.Point{When: k.Info.When, ID: k.ID, Commit: k.Info.Commit, Totals: k.Totals})
+	}
+	o.TrendOf = "recordings kept here"
+	if f.trend != "" {
+		o.TrendOf = "recordings of " + f.trend
+	}
+	o.TrendOf = fmt.Sprintf("The last %d %s", len(o.Trend), o.TrendOf)
+	if len(r.Recording.Info.Labels) > 0 {
+		o.TrendOf += " labelled " + strings.Join(r.Recording.Info.Labels, ", ")
+	}
+	o.TrendOf += "."
+	return nil
 }
 
 // bar shows how far something has come, on a terminal and if it takes a while.

@@ -28,15 +28,13 @@ const openLine = `document.querySelector("#L%d button").click(); document.getEle
 
 var shots = []shot{
 	{"page-overview", "index.html", 1280, 800, false, ""},
-	{"page-overview-dark", "index.html", 1280, 800, true, ""},
+	{"page-compared", "../compared/compared.html", 1280, 800, false, ""},
 	{"page-map", "index.html", 1280, 800, false, `document.querySelector("section.map").scrollIntoView()`},
 	{"page-source", "files/fare/fare.go.html", 1280, 800, false, fmt.Sprintf(openLine, 51)},
 	{"page-source-dark", "files/fare/fare.go.html", 1280, 800, true, fmt.Sprintf(openLine, 51)},
 	{"page-functions", "functions.html", 1280, 800, false, ""},
 	{"page-narrow", "index.html", 390, 800, false, ""},
-	{"page-how", "how.html", 1280, 800, false, ""},
 	{"badge", "badges.html", 420, 132, false, ""},
-	{"page-source-narrow", "files/fare/fare.go.html", 390, 800, true, fmt.Sprintf(openLine, 51)},
 }
 
 func main() {

@@ -60,6 +60,7 @@ type Function struct {
 	Edited  bool            `json:"edited"`
 	Before  coverage.Totals `json:"was"`
 	After   coverage.Totals `json:"now"`
+	In      int             `json:"-"` // its index, in the older version if it is gone
 }
 
 // File is what became of a file.
@@ -107,10 +108,14 @@ func Files(was, now *coverage.File) *File {
 	c.lines()
 	c.outcomes()
 	c.functions()
-	slices.SortStableFunc(c.out.Items, func(a, b Item) int {
+	sortItems(c.out.Items)
+	return c.out
+}
+
+func sortItems(list []Item) {
+	slices.SortStableFunc(list, func(a, b Item) int {
 		return cmp.Or(cmp.Compare(max(a.Line, a.WasLine), max(b.Line, b.WasLine)), strings.Compare(string(a.Change), string(b.Change)), strings.Compare(a.Outcome, b.Outcome))
 	})
-	return c.out
 }
 
 // one describes a file that there is only before or only after.
@@ -133,8 +138,8 @@ func one(f *coverage.File, s Source, change Change) *File {
 		}
 		out.Items = append(out.Items, i)
 	}
-	for _, fn := range f.Functions {
-		x := Function{Path: f.Path, Name: fn.Name, Change: change, Edited: true}
+	for j, fn := range f.Functions {
+		x := Function{Path: f.Path, Name: fn.Name, Change: change, Edited: true, In: j}
 		if change == Added {
 			x.Line, x.Count, x.After = fn.Span.Start.Line, fn.Count, fn.Totals
 		} else {
@@ -296,7 +301,7 @@ func (c *comparing) outcomes() {
 func (c *comparing) functions() {
 	known := map[int]bool{}
 	for j, fn := range c.now.Functions {
-		x := Function{Path: c.out.Path, Name: fn.Name, Line: fn.Span.Start.Line, Count: fn.Count, After: fn.Totals, Edited: !c.m.Same[j]}
+		x := Function{Path: c.out.Path, Name: fn.Name, Line: fn.Span.Start.Line, Count: fn.Count, After: fn.Totals, Edited: !c.m.Same[j], In: j}
 		i := c.m.Functions[j]
 		if i < 0 {
 			x.Change = Added
@@ -318,7 +323,7 @@ func (c *comparing) functions() {
 	}
 	for i, fn := range c.was.Functions {
 		if !known[i] {
-			c.out.Functions = append(c.out.Functions, Function{Path: c.out.Path, Name: fn.Name, WasLine: fn.Span.Start.Line, Was: fn.Count, Before: fn.Totals, Change: Removed, Edited: true})
+			c.out.Functions = append(c.out.Functions, Function{Path: c.out.Path, Name: fn.Name, WasLine: fn.Span.Start.Line, Was: fn.Count, Before: fn.Totals, Change: Removed, Edited: true, In: i})
 		}
 	}
 }

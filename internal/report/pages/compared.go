@@ -57,7 +57,7 @@ func (b *book) compare(p gate.Pair) {
 	lines, outcomes := f.Count()
 	c.Lines, c.Outcomes = c.Lines.Add(lines), c.Outcomes.Add(outcomes)
 	c.Files = append(c.Files, comparedFile{path: f.Path, Name: words.Safe(f.Path), Source: f.Source, Was: f.Was, Now: f.Now, Lines: lines, Outcomes: outcomes})
-	for _, i := range f.Items {
+	for _, i := range f.Told() {
 		c.note(i)
 	}
 }

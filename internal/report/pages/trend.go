@@ -27,7 +27,7 @@ type trendFacts struct {
 // The chart's size, in units of its own, and the room for numbers beside it.
 const (
 	chartWidth, chartHeight = 720, 150
-	chartLeft, chartRight   = 44, 60
+	chartLeft, chartRight   = 44, 78
 	chartTop, chartBottom   = 10, 24
 )
 
@@ -75,7 +75,7 @@ func chart(points []Point) template.HTML {
 		if i > 0 {
 			anchor = " end"
 		}
-		fmt.Fprintf(&out, `<text x=%d y=%d class="day%s">%s</text>`, x(i), chartHeight-6, anchor, words.Safe(day(points[i].When)))
+		fmt.Fprintf(&out, `<text x=%d y=%d class="day%s">%s</text>`, x(i), chartHeight-6, anchor, words.Safe(stamp(points, i)))
 	}
 	last := -100
 	for _, s := range all {
@@ -109,4 +109,11 @@ func tick(hundredths int) string {
 	return strings.TrimSuffix(strings.TrimRight(fmt.Sprintf("%d.%02d", hundredths/100, hundredths%100), "0"), ".") + "%"
 }
 
-func day(when string) string { return when[:min(10, len(when))] }
+// stamp is the day of a recording, or the time if all are of one day.
+func stamp(points []Point, i int) string {
+	day := func(p Point) string { return p.When[:min(10, len(p.When))] }
+	if day(points[0]) == day(points[len(points)-1]) && len(points[i].When) > 16 {
+		return points[i].When[11:16] + " UTC"
+	}
+	return day(points[i])
+}

@@ -47,13 +47,16 @@ func (o *Out) Compare(d *facts.CompareDocument, most int, source func(path strin
 	} {
 		var list []compare.Item
 		for _, f := range d.Files {
-			for _, i := range f.Items {
+			for _, i := range f.Told() {
 				if part.is(i) {
 					list = append(list, i)
 				}
 			}
 		}
 		o.items(part.head, part.paint, list, most, source)
+	}
+	if d.Lines.Lost()+d.Outcomes.Lost() == 0 {
+		fmt.Fprintln(o, Good("nothing was lost"))
 	}
 	o.moves(d, most)
 }

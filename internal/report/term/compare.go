@@ -80,7 +80,7 @@ func (o *Out) items(head string, paint func(string) string, list []compare.Item,
 	for _, i := range list[:min(most, len(list))] {
 		text := strings.TrimSpace(words.Expand(words.Safe(source(i.Path, i.Line))))
 		at := Strong(fmt.Sprintf("%s:%d", words.Safe(i.Path), i.Line))
-		o.line("  %s  %s  %s", at, words.Safe(words.Brief(i.What, text)), Faint(words.Safe(i.Function)))
+		o.line("  %s  %s  %s", at, Faint(words.Safe(i.Function)), words.Safe(words.Brief(i.What, text)))
 		if text != "" {
 			fmt.Fprintf(o, "      %s\n", Cut(text, o.Width-6))
 		}
@@ -103,7 +103,7 @@ func (o *Out) moves(d *facts.CompareDocument, most int) {
 		width = max(width, Width(words.Safe(f.Path)))
 	}
 	width = min(width, max(20, o.Width-62))
-	fmt.Fprintln(o, Faint(fmt.Sprintf("%s  %-7s  %8s  %8s  %5s  %7s  %4s  %3s  %4s", Pad("file", width), "source", "before", "now", "moved", "run now", "lost", "new", "gone")))
+	fmt.Fprintln(o, Faint(fmt.Sprintf("%s  %-7s  %8s  %8s  %7s  %7s  %4s  %3s  %4s", Pad("file", width), "source", "before", "now", "moved", "run now", "lost", "new", "gone")))
 	for _, f := range files[:min(most, len(files))] {
 		l, _ := f.Count()
 		o.line("%s  %-7s  %8s  %8s  %s  %7s  %4s  %3s  %4s", Pad(Cut(words.Safe(f.Path), width), width), f.Source, words.Percent(f.Was.Lines), words.Percent(f.Now.Lines),

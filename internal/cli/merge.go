@@ -9,6 +9,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"thrush/internal/merging"
+	"thrush/internal/reading"
 	"thrush/internal/recording"
 	"thrush/internal/report/words"
 )
@@ -78,11 +79,16 @@ func (a *app) merge(names []string, out string, carry bool) error {
 	if len(merged.Left) > 0 {
 		a.say("left out %s that the project no longer has", words.Plural(len(merged.Left), "file", "files"))
 	}
+	totals, err := (&reading.Reader{Project: p, Today: time.Now()}).Totals(merged.Files)
+	if err != nil {
+		return err
+	}
+	merged.Info.Totals = &totals
 	data, err := merged.Data()
 	if err != nil {
 		return err
 	}
-	rec, data, err := a.total(p, data)
+	rec, err := recording.Decode("the merged recording", data)
 	if err != nil {
 		return err
 	}

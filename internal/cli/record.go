@@ -231,11 +231,16 @@ func (a *app) keep(prepared *launch.Prepared, info recording.Info, dir string, w
 	for _, q := range prepared.Problems {
 		info.Problems = append(info.Problems, fmt.Sprintf("%s:%d: %s", q.Path, q.Line, q.What))
 	}
+	totals, err := (&reading.Reader{Project: prepared.Project, Today: time.Now()}).Totals(files)
+	if err != nil {
+		return nil, err
+	}
+	info.Totals = &totals
 	data, err := recording.Encode(info, files, nil)
 	if err != nil {
 		return nil, err
 	}
-	rec, data, err := a.total(prepared.Project, data)
+	rec, err := recording.Decode("the recording just made", data)
 	if err != nil {
 		return nil, err
 	}
@@ -265,26 +270,6 @@ func (a *app) forget(p *project.Project, latest string) error {
 		}
 	}
 	return err
-}
-
-// total puts the totals of a recording into its description, with the waivers that
-// hold today.
-func (a *app) total(p *project.Project, data []byte) (*recording.Recording, []byte, error) {
-	rec, err := recording.Decode("the recording just made", data)
-	if err != nil {
-		return nil, nil, err
-	}
-	files, err := (&reading.Reader{Project: p, Recording: rec, Today: time.Now()}).Files(nil)
-	if err != nil {
-		return nil, nil, err
-	}
-	t := totalsOf(files)
-	rec.Info.Totals = &t
-	if data, err = recording.Describe(data, rec.Info); err != nil {
-		return nil, nil, err
-	}
-	rec, err = recording.Decode(rec.Path, data)
-	return rec, data, err
 }
 
 // notes are what a reader of the recording should know.

@@ -11,6 +11,7 @@ import (
 	"github.com/cespare/xxhash/v2"
 	"github.com/fxamacker/cbor/v2"
 
+	"thrush/internal/core/coverage"
 	"thrush/internal/core/waiver"
 	"thrush/internal/project"
 	"thrush/internal/recording"
@@ -35,6 +36,8 @@ type cached struct {
 	At       int              `cbor:"at"` // of the site table in the pack
 	Len      int              `cbor:"len"`
 	Problems []waiver.Problem `cbor:"problems,omitempty"`
+	// Idle are the file's totals if nothing of it ran.
+	Idle coverage.Totals `cbor:"idle"`
 
 	table []byte
 }

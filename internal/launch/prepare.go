@@ -23,6 +23,7 @@ import (
 	"github.com/cespare/xxhash/v2"
 	"golang.org/x/sync/errgroup"
 
+	"thrush/internal/core/coverage"
 	"thrush/internal/core/site"
 	"thrush/internal/core/waiver"
 	"thrush/internal/project"
@@ -273,7 +274,7 @@ func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*ca
 	if c.Kind != woven {
 		return c, nil
 	}
-	c.Counters = table.Counters
+	c.Counters, c.Idle = table.Counters, coverage.Resolve(table, nil).Totals
 	if c.table, err = recording.PackTable(table); err != nil {
 		return c, err
 	}
@@ -485,7 +486,7 @@ func (p *Prepared) Files(counts *Counts) ([]recording.File, error) {
 			p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: c.Path, Reason: c.Why})
 			continue
 		}
-		out = append(out, recording.File{Path: c.Path, Digest: c.Digest, Table: c.table, NumCounters: c.Counters, Counters: counters})
+		out = append(out, recording.File{Path: c.Path, Digest: c.Digest, Table: c.table, NumCounters: c.Counters, Counters: counters, Idle: &c.Idle})
 	}
 	slices.SortStableFunc(p.Unmeasured, func(a, b recording.Unmeasured) int {
 		return cmp.Or(strings.Compare(a.Path, b.Path), strings.Compare(a.Reason, b.Reason))

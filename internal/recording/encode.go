@@ -9,6 +9,7 @@ import (
 	"github.com/cespare/xxhash/v2"
 	"github.com/fxamacker/cbor/v2"
 
+	"thrush/internal/core/coverage"
 	"thrush/internal/core/reach"
 	"thrush/internal/core/site"
 )
@@ -20,6 +21,9 @@ type File struct {
 	NumCounters  int      // how many counters the table has
 	Counters     []uint64 // nil if no process had the file in it
 	Reach        []uint32 // of a merge: for each counter, the set of labels that reached it
+	// Idle are the totals of the file if nothing of it ran, where they are known. They
+	// are not stored.
+	Idle *coverage.Totals
 }
 
 // PackTable gives the stored form of a table, as it stands in a recording.
@@ -78,25 +82,6 @@ func Encode(info Info, files []File, sets *reach.Sets) ([]byte, error) {
 	w.block(blockTables, storedPlain, tables, len(tables))
 	w.block(blockCounts, storedPacked, pack(counts), len(counts))
 	w.block(blockReach, storedPacked, pack(reached), len(reached))
-	return w.end(), nil
-}
-
-// Describe gives a recording's bytes with another description.
-func Describe(data []byte, info Info) ([]byte, error) {
-	blocks, _, err := blocksOf("", data)
-	if err != nil {
-		return nil, err
-	}
-	text, err := cbor.Marshal(info.plain())
-	if err != nil {
-		return nil, err
-	}
-	w := begin(len(data))
-	w.block(blockInfo, storedPacked, pack(text), len(text))
-	for _, kind := range []string{blockIndex, blockTables, blockCounts, blockReach} {
-		b := blocks[kind]
-		w.block(kind, b.how, b.stored, int(b.raw))
-	}
 	return w.end(), nil
 }
 

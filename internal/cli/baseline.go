@@ -92,27 +92,45 @@ func (a *app) baseline(ctx context.Context, r *reading.Reader, j judging) (*was,
 			return nil, nil, nil
 		}
 	}
-	store, err := a.openStore(ctx, p, b.store, false)
+	found, err := a.findBaseline(ctx, w, b.store)
+	if err != nil && !holds {
+		a.warn("there is nothing to show the change against: %s", err)
+		return nil, nil, nil
+	}
 	if err != nil {
 		return nil, nil, err
 	}
-	if store != nil {
-		defer store.Close()
-		w.Store = store
-	}
-	found, err := baseline.Find(ctx, w)
-	if err != nil {
-		return nil, nil, storeProblem(err)
-	}
 	if found.Recording == nil {
 		if holds {
-			a.say("no baseline: %s", found.Why)
+			a.say("no baseline: %s%s", found.Why, cutShort(p))
 		}
 		return nil, nil, nil
 	}
 	return &was{Reader: a.reads(p, found.Recording)}, &gate.Baseline{From: found.Says()}, nil
 }
 
+func (a *app) findBaseline(ctx context.Context, w baseline.Wanted, where storeFlag) (baseline.Found, error) {
+	store, err := a.openStore(ctx, w.Project, where, false)
+	if err != nil {
+		return baseline.Found{}, err
+	}
+	if store != nil {
+		defer store.Close()
+		w.Store = store
+	}
+	found, err := baseline.Find(ctx, w)
+	return found, storeProblem(err)
+}
+
+// cutShort is a hint where not all of the history is here.
+func cutShort(p *project.Project) string {
+	if repo, err := vcs.Open(p.Root); err == nil && repo.Shallow() {
+		return "; this is a shallow clone, so fetch more of its history (git fetch --deepen=100)"
+	}
+	return ""
+}
+
+// none says why no commit comes before.
 func none(err error) string {
 	if err != nil {
 		return err.Error()

@@ -2,15 +2,60 @@ package cli
 
 import (
 	"context"
-	"os"
+	"fmt"
 	"path/filepath"
+	"strings"
 	"time"
+
+	"github.com/spf13/cobra"
 
 	"thrush/internal/history"
 	"thrush/internal/project"
 	"thrush/internal/recording"
 	"thrush/internal/report/words"
 )
+
+type dropFlags struct {
+	older  string
+	beyond int
+	stored bool
+	store  storeFlag
+	branch string
+	label  string
+}
+
+func (a *app) dropCommand() *cobra.Command {
+	var f dropFlags
+	c := &cobra.Command{
+		Use:   "drop [RECORDING...]",
+		Short: "Remove recordings: those named, or the old ones",
+		Long: `Removes the recordings that are named, by file or short name, from those kept here;
+or the old ones: those --older than so many days, or --beyond so many. Pinned ones
+(thrush keep) are spared then. --stored does the same in the history store, where
+site tables that no recording needs any more go too.`,
+		Example: `  thrush drop 3fa9c04e
+  thrush drop --older 90d
+  thrush drop --stored --branch main --beyond 200`,
+		RunE: func(c *cobra.Command, args []string) error { return a.drop(c.Context(), f, args) },
+	}
+	c.Flags().StringVar(&f.older, "older", "", "those made more than so many `days` ago, as in 90d")
+	c.Flags().IntVar(&f.beyond, "beyond", 0, "all but the newest so `many`")
+	c.Flags().BoolVar(&f.stored, "stored", false, "in the history store")
+	c.Flags().StringVar(&f.branch, "branch", "", "with --stored: only those of this branch")
+	c.Flags().StringVarP(&f.label, "label", "l", "", "with --stored: only those with this label")
+	f.store.flag(c)
+	return c
+}
+
+// days reads a number of days.
+func days(flag, text string) (int, error) {
+	var n int
+	var rest string
+	if got, _ := fmt.Sscanf(strings.TrimSuffix(text, "d")+" .", "%d %s", &n, &rest); got != 2 || n < 1 {
+		return 0, usage("--%s is %q; give a number of days, as in 90d", flag, text)
+	}
+	return n, nil
+}
 
 func (a *app) drop(ctx context.Context, f dropFlags, names []string) error {
 	old := 0
@@ -60,12 +105,9 @@ func (a *app) drop(ctx context.Context, f dropFlags, names []string) error {
 }
 
 func (a *app) dropStored(ctx context.Context, p *project.Project, f dropFlags, names []string, old int) error {
-	store, err := a.openStore(ctx, p, f.store, false)
+	store, err := a.existingStore(ctx, p, f.store)
 	if err != nil {
 		return err
-	}
-	if store == nil {
-		return noData("there is no history store here yet; thrush push makes it")
 	}
 	defer store.Close()
 	list, err := store.List(ctx, history.Query{Project: p.Config.Name, IDs: names, Branch: f.branch, Label: f.label})
@@ -94,33 +136,4 @@ func madeAt(i recording.Info) time.Time {
 		return time.Now()
 	}
 	return t
-}
-
-// takeIn copies a recording among those kept here, unless it is there, and gives its
-// path there.
-func (a *app) takeIn(p *project.Project, path string) (string, error) {
-	data, err := os.ReadFile(path)
-	if err != nil {
-		return "", noData("%s cannot be read: %s", path, err)
-	}
-	rec, err := recording.Decode(path, data)
-	if err != nil {
-		return "", err
-	}
-	return a.takeInData(p, rec, data)
-}
-
-func (a *app) takeInData(p *project.Project, rec *recording.Recording, data []byte) (string, error) {
-	all, err := p.Recordings()
-	if err != nil {
-		return "", err
-	}
-	for _, k := range all {
-		if recordingID(k) == rec.ID {
-			if _, identity, err := recording.Peek(k); err == nil && identity == rec.Identity {
-				return k, nil
-			}
-		}
-	}
-	return p.Keep(whenOf(rec.Info), rec.ID, data)
 }

@@ -95,15 +95,7 @@ func (a *app) exportReport(ctx context.Context, f exportFlags, names []string) e
 	if !f.known() {
 		rules = slices.DeleteFunc(slices.Clone(rules), func(r gate.Rule) bool { return r.On == gate.Changed })
 	}
-	set, err := a.changed(p, f.changing, rules)
-	if err != nil {
-		return err
-	}
-	r, err := a.reader(names...)
-	if err != nil {
-		return err
-	}
-	j, err := a.judge(ctx, judging{reader: r, rules: rules, set: set, since: f.since, base: f.base, whole: true})
+	j, err := a.judgeNamed(ctx, judging{rules: rules, base: f.base, whole: true}, f.changing, names)
 	if err != nil {
 		return err
 	}

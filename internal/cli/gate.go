@@ -83,15 +83,7 @@ func (a *app) gate(ctx context.Context, f gateFlags, names []string) error {
 	if len(rules) == 0 {
 		return usage("there is no rule to judge; write a [[gate]] into %s (thrush init makes one), or give --require lines=90", project.ConfigName)
 	}
-	set, err := a.changed(p, f.changing, rules)
-	if err != nil {
-		return err
-	}
-	r, err := a.reader(names...)
-	if err != nil {
-		return err
-	}
-	j, err := a.judge(ctx, judging{reader: r, rules: rules, set: set, since: f.since, base: f.base, whole: f.any()})
+	j, err := a.judgeNamed(ctx, judging{rules: rules, base: f.base, whole: f.any()}, f.changing, names)
 	if err != nil {
 		return err
 	}

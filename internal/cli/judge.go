@@ -30,6 +30,22 @@ type judged struct {
 	floors []gate.Floor
 }
 
+// judgeNamed judges the recordings that are named on what is said to have changed.
+func (a *app) judgeNamed(ctx context.Context, j judging, f changing, names []string) (judged, error) {
+	p, err := a.project()
+	if err != nil {
+		return judged{}, err
+	}
+	if j.set, err = a.changed(p, f, j.rules); err != nil {
+		return judged{}, err
+	}
+	if j.reader, err = a.reader(names...); err != nil {
+		return judged{}, err
+	}
+	j.since = f.since
+	return a.judge(ctx, j)
+}
+
 // judge checks that the recording is about the sources at hand and judges.
 func (a *app) judge(ctx context.Context, j judging) (judged, error) {
 	r := j.reader

@@ -2,9 +2,7 @@ package cli
 
 import (
 	"context"
-	"fmt"
 	"slices"
-	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -91,12 +89,9 @@ func alike(list []reading.Kept) []reading.Kept {
 // listed gives the recordings that are asked for, and how many there are in all.
 func (a *app) listed(ctx context.Context, p *project.Project, f logFlags) (list []reading.Kept, total int, err error) {
 	if f.stored || f.store != "" {
-		store, err := a.openStore(ctx, p, f.store, false)
+		store, err := a.existingStore(ctx, p, f.store)
 		if err != nil {
 			return nil, 0, err
-		}
-		if store == nil {
-			return nil, 0, noData("there is no history store here yet; thrush push makes it")
 		}
 		defer store.Close()
 		entries, err := store.List(ctx, history.Query{Project: p.Config.Name, Branch: f.branch, Label: f.label})
@@ -131,82 +126,4 @@ func (a *app) listed(ctx context.Context, p *project.Project, f logFlags) (list 
 		}
 	}
 	return list, total, nil
-}
-
-func (a *app) keepCommand() *cobra.Command {
-	return &cobra.Command{
-		Use:   "keep RECORDING...",
-		Short: "Take recordings in among those kept here, and spare them when old ones are dropped",
-		Long: `Takes recordings from files or folders in among those kept here, so that log,
-compare, gate and trends know them. These, and any named by their short name, are
-pinned: thrush drop leaves them when it drops old ones.`,
-		Example: `  thrush keep main.thrush
-  thrush keep 3fa9c04e`,
-		Args: cobra.MinimumNArgs(1),
-		RunE: func(c *cobra.Command, args []string) error { return a.keepAll(args) },
-	}
-}
-
-func (a *app) keepAll(names []string) error {
-	p, err := a.project()
-	if err != nil {
-		return err
-	}
-	paths, err := a.recordings(p, names)
-	if err != nil {
-		return err
-	}
-	for _, path := range paths {
-		here, err := a.takeIn(p, path)
-		if err == nil {
-			err = p.Pin(here)
-		}
-		if err != nil {
-			return err
-		}
-		a.say("kept %s", recordingID(here))
-	}
-	return nil
-}
-
-type dropFlags struct {
-	older  string
-	beyond int
-	stored bool
-	store  storeFlag
-	branch string
-	label  string
-}
-
-func (a *app) dropCommand() *cobra.Command {
-	var f dropFlags
-	c := &cobra.Command{
-		Use:   "drop [RECORDING...]",
-		Short: "Remove recordings: those named, or the old ones",
-		Long: `Removes the recordings that are named, by file or short name, from those kept here;
-or the old ones: those --older than so many days, or --beyond so many. Pinned ones
-(thrush keep) are spared then. --stored does the same in the history store, where
-site tables that no recording needs any more go too.`,
-		Example: `  thrush drop 3fa9c04e
-  thrush drop --older 90d
-  thrush drop --stored --branch main --beyond 200`,
-		RunE: func(c *cobra.Command, args []string) error { return a.drop(c.Context(), f, args) },
-	}
-	c.Flags().StringVar(&f.older, "older", "", "those made more than so many `days` ago, as in 90d")
-	c.Flags().IntVar(&f.beyond, "beyond", 0, "all but the newest so `many`")
-	c.Flags().BoolVar(&f.stored, "stored", false, "in the history store")
-	c.Flags().StringVar(&f.branch, "branch", "", "with --stored: only those of this branch")
-	c.Flags().StringVarP(&f.label, "label", "l", "", "with --stored: only those with this label")
-	f.store.flag(c)
-	return c
-}
-
-// days reads a number of days.
-func days(flag, text string) (int, error) {
-	var n int
-	var rest string
-	if got, _ := fmt.Sscanf(strings.TrimSuffix(text, "d")+" .", "%d %s", &n, &rest); got != 2 || n < 1 {
-		return 0, usage("--%s is %q; give a number of days, as in 90d", flag, text)
-	}
-	return n, nil
 }

@@ -43,11 +43,7 @@ What cannot be told for certain counts as not run.`,
 }
 
 func (a *app) merge(names []string, out string, carry bool) error {
-	p, err := a.project()
-	if err != nil {
-		return err
-	}
-	paths, err := a.recordings(p, names)
+	p, paths, err := a.named(names)
 	if err != nil {
 		return err
 	}

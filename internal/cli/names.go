@@ -93,6 +93,16 @@ func unusable(err error) error {
 	return &exitError{exitNoData, err}
 }
 
+// named gives the project at hand and the recordings that words name.
+func (a *app) named(words []string) (*project.Project, []string, error) {
+	p, err := a.project()
+	if err != nil {
+		return nil, nil, err
+	}
+	paths, err := a.recordings(p, words)
+	return p, paths, err
+}
+
 // recordings finds recordings by words: the path of a file or of a folder, a glob,
 // the beginning of a short name, or - for words on standard input, one a line. Each
 // is given once.

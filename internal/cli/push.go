@@ -136,12 +136,9 @@ func (a *app) pull(ctx context.Context, f pullFlags, names []string) error {
 			}
 		}
 	}
-	store, err := a.openStore(ctx, p, f.store, false)
+	store, err := a.existingStore(ctx, p, f.store)
 	if err != nil {
 		return err
-	}
-	if store == nil {
-		return noData("there is no history store here yet; thrush push makes it")
 	}
 	defer store.Close()
 	list, err := store.List(ctx, q)

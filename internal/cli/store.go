@@ -71,6 +71,15 @@ func (a *app) openStore(ctx context.Context, p *project.Project, s storeFlag, ma
 	return store, storeProblem(err)
 }
 
+// existingStore opens the history store where there must be one.
+func (a *app) existingStore(ctx context.Context, p *project.Project, s storeFlag) (*history.Store, error) {
+	store, err := a.openStore(ctx, p, s, false)
+	if err == nil && store == nil {
+		err = noData("there is no history store here yet; thrush push makes it")
+	}
+	return store, err
+}
+
 // storeProblem gives what went wrong with a store the exit status for it.
 func storeProblem(err error) error {
 	var failed *history.Error

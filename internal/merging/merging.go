@@ -130,7 +130,7 @@ func distinct(inputs []Input) (kept []Input, same []string, err error) {
 		if d := len(b.parts()) - len(a.parts()); d != 0 {
 			return d
 		}
-		// Of a run and what was merged from it alone, the merge comes first.
+		// Any order will do, but for the one they came in.
 		return strings.Compare(b.Identity, a.Identity)
 	})
 	holder := map[string]int{} // a run's id to the input that holds it

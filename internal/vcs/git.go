@@ -77,14 +77,14 @@ func (r *Repo) Base(ref string) (string, error) {
 	}
 	if _, err := r.git("rev-parse", "--verify", "--quiet", ref+"^{commit}"); err != nil {
 		hint := "git branch --all lists the branches"
-		if r.shallow() {
+		if r.Shallow() {
 			hint = "this is a shallow clone, which may not have it: fetch it first (git fetch origin " + ref + "), or clone with more depth"
 		}
 		return "", fmt.Errorf("git knows no commit, branch or tag %q; %s", ref, hint)
 	}
 	out, err := r.git("merge-base", ref, "HEAD")
 	if err != nil {
-		if r.shallow() {
+		if r.Shallow() {
 			return "", fmt.Errorf("this is a shallow clone, in which %s and the work at hand have no commit in common; fetch more of the history (git fetch --deepen=100, or --unshallow)", ref)
 		}
 		return "", fmt.Errorf("%s and the work at hand have no commit in common; compare with another branch", ref)
@@ -92,7 +92,8 @@ func (r *Repo) Base(ref string) (string, error) {
 	return strings.TrimSpace(out), nil
 }
 
-func (r *Repo) shallow() bool {
+// Shallow tells whether only a part of the history is here.
+func (r *Repo) Shallow() bool {
 	out, err := r.git("rev-parse", "--is-shallow-repository")
 	return err == nil && strings.TrimSpace(out) == "true"
 }

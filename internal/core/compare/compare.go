@@ -100,7 +100,7 @@ func Files(was, now *coverage.File) *File {
 	}
 	c := &comparing{was: was, now: now, out: &File{Path: now.Path, Source: Same, Was: was.Totals, Now: now.Totals, Functions: []Function{}, Items: []Item{}}}
 	if was.Digest == now.Digest {
-		c.m = byPlace(was.Table, now.Table)
+		c.m = carry.ByPlace(was.Table, now.Table)
 	} else {
 		c.out.Source = Edited
 		c.m = carry.Match(was.Table, now.Table)
@@ -155,53 +155,6 @@ func ran(yes bool) string {
 		return "ran"
 	}
 	return "never ran"
-}
-
-// byPlace matches two tables of the same text.
-func byPlace(was, now *site.Table) *carry.Matched {
-	m := &carry.Matched{Functions: none(len(now.Functions)), Statements: none(len(now.Statements)), Decisions: none(len(now.Decisions)), Same: make([]bool, len(now.Functions))}
-	type key struct {
-		span site.Span
-		kind string
-		nth  int
-	}
-	match := func(n, k int, of func(int) key, at func(int) key, to []int) {
-		place, seen := map[key]int{}, map[key]int{}
-		for i := range n {
-			x := of(i)
-			x.nth = seen[x]
-			seen[of(i)]++
-			place[x] = i
-		}
-		clear(seen)
-		for j := range k {
-			x := at(j)
-			x.nth = seen[x]
-			seen[at(j)]++
-			if i, ok := place[x]; ok {
-				to[j] = i
-			}
-		}
-	}
-	match(len(was.Functions), len(now.Functions), func(i int) key { return key{span: was.Functions[i].Span} },
-		func(j int) key { return key{span: now.Functions[j].Span} }, m.Functions)
-	match(len(was.Statements), len(now.Statements), func(i int) key { return key{span: was.Statements[i].Span} },
-		func(j int) key { return key{span: now.Statements[j].Span} }, m.Statements)
-	decision := func(d site.Decision) key { return key{span: site.Span{Start: d.Pos}, kind: d.Kind} }
-	match(len(was.Decisions), len(now.Decisions), func(i int) key { return decision(was.Decisions[i]) },
-		func(j int) key { return decision(now.Decisions[j]) }, m.Decisions)
-	for i := range m.Same {
-		m.Same[i] = true
-	}
-	return m
-}
-
-func none(n int) []int {
-	out := make([]int, n)
-	for i := range out {
-		out[i] = -1
-	}
-	return out
 }
 
 type comparing struct {

@@ -318,7 +318,7 @@ func looks(t *testing.T, p *tab) {
 	assert.Contains(t, p.text("dialog"), "next gap")
 	p.press("?")
 	assert.Equal(t, 0, see[int](p, `document.querySelectorAll("dialog[open]").length`))
-	for _, page := range []string{"index.html", "functions.html", "how.html", "files/fare/fare.go.html"} {
+	for _, page := range []string{"index.html", "functions.html", "how.html", "compared.html", "files/fare/fare.go.html"} {
 		p.wide(390)
 		p.to(page)
 		assert.LessOrEqual(t, see[int](p, "document.documentElement.scrollWidth"), 390, "%s fits a narrow screen", page)
@@ -345,6 +345,7 @@ func singleFile(t *testing.T, p *tab, tally tallied) {
 	p.to("one.html")
 	assert.Equal(t, tally.Totals.of(), p.texts(".figures tbody td:nth-child(4)"))
 	p.click(".next a")
+	require.NoError(t, chromedp.Do(p.ctx, chromedp.WaitReady(chromedp.ID("source"))))
 	assert.Equal(t, "main.go", p.text("h1"))
 	assert.Equal(t, "L12", see[string](p, `document.querySelector("tr.here").id`))
 	p.press("n")

@@ -281,8 +281,9 @@ func (j *Judging) addNow(f *coverage.File) {
 		j.looked.Changed += len(lines.Within(f.LineCount))
 	}
 	collect(f, j.rule.On == Changed, lines, func(function int, m Metric, covered bool, p Place) {
-		s := j.scope(j.key(f, function))
-		s.here = true
+		key, name := j.key(f, function)
+		s := j.scope(key, name)
+		s.name, s.here = name, true
 		if j.rule.On == Changed && m == Lines {
 			j.looked.Measured++
 		}

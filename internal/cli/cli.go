@@ -112,6 +112,7 @@ func (a *app) root() *cobra.Command {
   thrush source FILE                a file with what ran beside each line
   thrush gate --since main          are the changed lines tested?
   thrush render --to DIR            all of it as pages
+  thrush compare RECORDING          what moved since an earlier recording (thrush log)
 
 thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 		Version:       version.String(),
@@ -132,9 +133,25 @@ thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 	root.SetFlagErrorFunc(func(c *cobra.Command, err error) error {
 		return usage("%s; see %s --help", err, c.CommandPath())
 	})
-	root.AddCommand(a.initCommand(), a.recordCommand(), a.tallyCommand(), a.sourceCommand(), a.gapsCommand(),
-		a.explainCommand(), a.gateCommand(), a.renderCommand(), a.badgeCommand(), a.exportCommand(), a.mergeCommand(), a.compareCommand(), a.logCommand(), a.keepCommand(), a.dropCommand(),
-		a.pushCommand(), a.pullCommand(), a.configCommand(), a.buildCommand(), a.gatherCommand(), a.envCommand(), a.demoCommand())
+	for _, g := range []struct {
+		id, title string
+		commands  []*cobra.Command
+	}{
+		{"measure", "Measure", []*cobra.Command{a.recordCommand(), a.buildCommand(), a.gatherCommand(), a.envCommand()}},
+		{"look", "Look", []*cobra.Command{a.tallyCommand(), a.sourceCommand(), a.gapsCommand(), a.explainCommand(), a.compareCommand(), a.renderCommand(), a.badgeCommand(), a.exportCommand()}},
+		{"judge", "Judge", []*cobra.Command{a.gateCommand()}},
+		{"many", "Many recordings", []*cobra.Command{a.mergeCommand(), a.logCommand(), a.keepCommand(), a.dropCommand(), a.pushCommand(), a.pullCommand()}},
+		{"begin", "Begin", []*cobra.Command{a.initCommand(), a.configCommand(), a.demoCommand()}},
+	} {
+		root.AddGroup(&cobra.Group{ID: g.id, Title: g.title + ":"})
+		for _, c := range g.commands {
+			c.GroupID = g.id
+			root.AddCommand(c)
+		}
+	}
+	cobra.EnableCommandSorting = false // the order above is the one they are used in
+	root.SetHelpCommandGroupID("begin")
+	root.SetCompletionCommandGroupID("begin")
 	return root
 }
 

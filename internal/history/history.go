@@ -71,7 +71,9 @@ func Open(ctx context.Context, where string) (*Store, error) {
 	}
 	if err == nil {
 		s.db.SetMaxOpenConns(4)
-		err = s.prepare(ctx)
+		soon, cancel := context.WithTimeout(ctx, patience)
+		defer cancel()
+		err = s.prepare(soon)
 	}
 	if err != nil {
 		if s.db != nil {
@@ -81,6 +83,9 @@ func Open(ctx context.Context, where string) (*Store, error) {
 	}
 	return s, nil
 }
+
+// patience is how long a store may take to answer at first.
+const patience = 30 * time.Second
 
 func isURL(where string) bool {
 	return strings.HasPrefix(where, "postgres://") || strings.HasPrefix(where, "postgresql://")

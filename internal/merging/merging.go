@@ -285,8 +285,9 @@ func (m *merger) settle(out *Result) error {
 		slices.Sort(differ)
 		return &VersionsError{differ}
 	}
+	gone := m.gone(paths)
 	for _, p := range paths {
-		if m.opt.Carry && m.opt.Gone != nil && m.opt.Gone(p) {
+		if gone[p] {
 			out.Left = append(out.Left, p)
 			continue
 		}
@@ -305,6 +306,24 @@ func (m *merger) settle(out *Result) error {
 		}
 	}
 	return nil
+}
+
+// gone are the files that the project no longer has. If it has none of them, it is
+// another project's folder that one is in, and nothing is known.
+func (m *merger) gone(paths []string) map[string]bool {
+	out := map[string]bool{}
+	if !m.opt.Carry || m.opt.Gone == nil {
+		return out
+	}
+	for _, p := range paths {
+		if m.opt.Gone(p) {
+			out[p] = true
+		}
+	}
+	if len(out) == len(paths) {
+		clear(out)
+	}
+	return out
 }
 
 // carried gives the rows of a file, all of its newest version.

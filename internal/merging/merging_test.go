@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -188,8 +189,12 @@ func TestVersionsAreRefusedOrCarried(t *testing.T) {
 		packed, err := recording.PackTable(own)
 		require.NoError(t, err)
 		counters := slices.Repeat([]uint64{2}, own.Counters)
+		deck := table("deck/deck.go", 2, site.Branches, site.Counts)
+		other, err := recording.PackTable(deck)
+		require.NoError(t, err)
 		data, err := recording.Encode(recording.Info{Run: run, Part: recording.Part{When: when, Level: "branches", Keep: "counts", Processes: 1}},
-			[]recording.File{{Path: own.Path, Digest: own.Digest, Table: packed, NumCounters: own.Counters, Counters: counters}}, nil)
+			[]recording.File{{Path: own.Path, Digest: own.Digest, Table: packed, NumCounters: own.Counters, Counters: counters},
+				{Path: deck.Path, Digest: deck.Digest, Table: other, NumCounters: deck.Counters}}, nil)
 		require.NoError(t, err)
 		rec, err := recording.Decode(run, data)
 		require.NoError(t, err)
@@ -207,7 +212,7 @@ func TestVersionsAreRefusedOrCarried(t *testing.T) {
 		require.NoError(t, err)
 		rec, err := recording.Decode("carried", data)
 		require.NoError(t, err)
-		l, err := rec.Load(0)
+		l, err := rec.Load(rec.Find("fare/fare.go"))
 		require.NoError(t, err)
 		var counts []uint64
 		for _, s := range l.Table.Statements {
@@ -216,7 +221,13 @@ func TestVersionsAreRefusedOrCarried(t *testing.T) {
 		assert.Equal(t, []uint64{4, 4, 4, 2, 2}, counts, "those of both, and those of the newer one alone")
 		assert.Equal(t, 1, m.Carried)
 	}
-	gone, err := Merge([]Input{Loaded(old), Loaded(now)}, Options{Carry: true, Gone: func(string) bool { return true }})
-	require.NoError(t, err)
-	assert.Equal(t, []string{"fare/fare.go"}, gone.Left)
+	for left, gone := range map[string]func(string) bool{
+		"":             func(string) bool { return true }, // then it is another project
+		"deck/deck.go": func(path string) bool { return path == "deck/deck.go" },
+	} {
+		m, err := Merge([]Input{Loaded(old), Loaded(now)}, Options{Carry: true, Gone: gone})
+		require.NoError(t, err)
+		assert.Equal(t, left, strings.Join(m.Left, " "))
+		assert.Len(t, m.Files, 3-len(m.Left))
+	}
 }

@@ -35,20 +35,33 @@ func open(t *testing.T, where string) *Store {
 	return s
 }
 
+// tables are those of the files that recordings are made of, by file and version.
+var tables = map[[2]int]recording.File{}
+
+func file(t testing.TB, i, version int) recording.File {
+	if f, ok := tables[[2]int{i, version}]; ok {
+		return f
+	}
+	own := &site.Table{Path: fmt.Sprintf("fare/f%03d.go", i), Digest: fmt.Sprintf("%016x", i*1000+version), Level: site.Branches, Keep: site.Counts, Counters: 40, Lines: 90,
+		Functions: []site.Function{{Name: "Price", Span: site.Span{Start: site.Pos{Line: 1, Column: 1}, End: site.Pos{Line: 80, Column: 2}}, Sum: site.Sum{0}}}}
+	for k := range 40 {
+		at := site.Span{Start: site.Pos{Line: k + 2, Column: 2}, End: site.Pos{Line: k + 2, Column: 9}}
+		own.Statements = append(own.Statements, site.Statement{Span: at, Head: at.End, Sum: site.Sum{uint32(k)}, Mark: uint64(i*1000 + k)})
+	}
+	packed, err := recording.PackTable(own)
+	require.NoError(t, err)
+	f := recording.File{Path: own.Path, Digest: own.Digest, Table: packed, NumCounters: 40}
+	tables[[2]int{i, version}] = f
+	return f
+}
+
 // made gives a recording of so many files; version tells the text of the first.
 func made(t testing.TB, run, commit string, labels []string, files, version int) []byte {
 	var list []recording.File
 	r := rand.New(rand.NewPCG(uint64(len(run)), uint64(files)))
 	for i := range files {
-		own := &site.Table{Path: fmt.Sprintf("fare/f%03d.go", i), Digest: fmt.Sprintf("%016x", i*1000+version*b2i(i == 0)), Level: site.Branches, Keep: site.Counts, Counters: 40, Lines: 90,
-			Functions: []site.Function{{Name: "Price", Span: site.Span{Start: site.Pos{Line: 1, Column: 1}, End: site.Pos{Line: 80, Column: 2}}, Sum: site.Sum{0}}}}
-		for k := range 40 {
-			at := site.Span{Start: site.Pos{Line: k + 2, Column: 2}, End: site.Pos{Line: k + 2, Column: 9}}
-			own.Statements = append(own.Statements, site.Statement{Span: at, Head: at.End, Sum: site.Sum{uint32(k)}, Mark: uint64(i*1000 + k)})
-		}
-		packed, err := recording.PackTable(own)
-		require.NoError(t, err)
-		f := recording.File{Path: own.Path, Digest: own.Digest, Table: packed, NumCounters: 40, Counters: make([]uint64, 40)}
+		f := file(t, i, version*b2i(i == 0))
+		f.Counters = make([]uint64, f.NumCounters)
 		for k := range f.Counters {
 			f.Counters[k] = uint64(r.IntN(3))
 		}

@@ -93,6 +93,7 @@ func TestPages(t *testing.T) {
 	dir := ferries(t)
 	report := filepath.Join(t.TempDir(), "report")
 	before := recordingWith(t, dir, "before")
+	run(t, dir, "thrush", "record", "-q", "--label", "unit <b>", "--level", "conditions", "--", "go", "test", "./...")
 	run(t, dir, "thrush", "render", "-q", "--to", report, "--since", "main", "--against", before)
 	var tally tallied
 	require.NoError(t, json.Unmarshal([]byte(run(t, dir, "thrush", "tally", "--format", "json")), &tally))
@@ -100,6 +101,7 @@ func TestPages(t *testing.T) {
 	t.Run("overview", func(t *testing.T) { overviewPage(t, open(t, b, report), tally) })
 	t.Run("map", func(t *testing.T) { mapOfFiles(t, open(t, b, report)) })
 	t.Run("source", func(t *testing.T) { sourcePage(t, open(t, b, report), dir) })
+	t.Run("what moved", func(t *testing.T) { comparedPage(t, open(t, b, report), dir, before) })
 	t.Run("functions", func(t *testing.T) { functionsPage(t, open(t, b, report)) })
 	t.Run("looks", func(t *testing.T) { looks(t, open(t, b, report)) })
 	t.Run("hostile", func(t *testing.T) { hostilePage(t, open(t, b, report)) })
@@ -109,6 +111,31 @@ func TestPages(t *testing.T) {
 		run(t, dir, "thrush", "render", "-q", "--single", filepath.Join(single, "one.html"), "--since", "main")
 		singleFile(t, open(t, b, single), tally)
 	})
+}
+
+// comparedPage reads the page about what moved back against the command that tells the
+// same, and the chart of how the numbers went.
+func comparedPage(t *testing.T, p *tab, dir, before string) {
+	var doc struct {
+		Lines struct{ Added_Ran, Added_Not_Run int }
+		Files []struct{ Path string }
+	}
+	require.NoError(t, json.Unmarshal([]byte(run(t, dir, "thrush", "compare", before, "--format", "json")), &doc))
+	p.to("index.html")
+	assert.Equal(t, 2, see[int](p, `document.querySelectorAll(".trend .lines circle").length`), "the recordings with these labels")
+	p.click(".totals p a")
+	p.arrives("compared.html")
+	assert.Contains(t, p.text(".moved"), fmt.Sprintf("%d new lines run", doc.Lines.Added_Ran))
+	assert.Contains(t, p.text(".moved"), fmt.Sprintf("%d new lines never ran", doc.Lines.Added_Not_Run))
+	var files []string
+	for _, f := range doc.Files {
+		files = append(files, f.Path)
+	}
+	shown := p.texts(".moves tbody th")
+	assert.Len(t, shown, len(files))
+	assert.Contains(t, shown, "fare/fare.go")
+	p.click(".places a")
+	p.arrives("fare.go.html#L61")
 }
 
 // recordingWith is the short name of the recording with a label.

@@ -139,6 +139,8 @@ func (p *tab) wide(width int64) {
 func (p *tab) arrives(name string) {
 	p.Helper()
 	require.Eventually(p, func() bool {
-		return strings.Contains(see[string](p, "location.href + document.readyState"), name) && see[string](p, "document.readyState") == "complete"
-	}, 10*time.Second, 20*time.Millisecond)
+		// While one page gives way to another, neither answers.
+		at, err := chromedp.Run(p.ctx, chromedp.Evaluate[string]("location.href + ' ' + document.readyState"))
+		return err == nil && strings.Contains(at, name) && strings.HasSuffix(at, "complete")
+	}, 20*time.Second, 50*time.Millisecond)
 }

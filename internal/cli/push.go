@@ -68,6 +68,9 @@ func (a *app) push(ctx context.Context, names []string, branch string, where sto
 		if of == "" {
 			of = info.Branch
 		}
+		if of == "" && info.Commit != "" {
+			a.say("%s is filed under no branch, since a commit alone was checked out; --branch says which it is of", words.Safe(shortest(a.dir, path)))
+		}
 		if info.Commit == "" {
 			a.warn("%s is of no commit, so no gate will find it as a baseline", words.Safe(shortest(a.dir, path)))
 		} else if info.Dirty {

@@ -26,10 +26,10 @@ type LeftOut struct {
 
 // Part is one run of a command that a recording comes from.
 type Part struct {
-	ID        string   `cbor:"id"`      // of its own recording, whole
-	Tool      string   `cbor:"tool"`    // version of Thrush
-	When      string   `cbor:"when"`    // RFC 3339, UTC, when the command began
-	Took      int64    `cbor:"took_ms"` // milliseconds the command took
+	ID        string   `cbor:"id,omitempty"` // of its own recording, whole; empty in Info
+	Tool      string   `cbor:"tool"`         // version of Thrush
+	When      string   `cbor:"when"`         // RFC 3339, UTC, when the command began
+	Took      int64    `cbor:"took_ms"`      // milliseconds the command took
 	Command   []string `cbor:"command"`
 	Exit      int      `cbor:"exit"` // exit status of the command
 	Commit    string   `cbor:"commit,omitempty"`

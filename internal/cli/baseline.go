@@ -145,7 +145,7 @@ func commitsBefore(r *reading.Reader, since string) ([]string, error) {
 	if err != nil {
 		return nil, errors.New("this is no git work tree, so what came before is not known; name the baseline with --against")
 	}
-	head, dirty := repo.Commit()
+	head, dirty := repo.Commit(isSource)
 	info := r.Recording.Info
 	if info.Commit != "" {
 		head, dirty = info.Commit, info.Dirty

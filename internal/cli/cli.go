@@ -184,6 +184,9 @@ func (a *app) warn(format string, args ...any) {
 	fmt.Fprintf(a.err, "thrush: "+format+"\n", args...)
 }
 
+// isSource tells whether a path is one of source code, be it a test's.
+func isSource(path string) bool { return launch.Classify(path) != project.Ignored }
+
 // counts tells which paths would be measured, by the rules that need no look
 // into the file.
 func counts(p *project.Project) func(path string) bool {

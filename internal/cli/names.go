@@ -31,18 +31,8 @@ func (a *app) reader(names ...string) (*reading.Reader, error) {
 	if err != nil {
 		return nil, err
 	}
-	names = slices.DeleteFunc(names, func(n string) bool { return n == "" })
-	var paths []string
-	if len(names) == 0 {
-		kept, err := p.Recordings()
-		if err != nil {
-			return nil, err
-		}
-		if len(kept) == 0 {
-			return nil, noData("nothing has been recorded in %s yet; run your tests as: thrush record -- go test ./...", p.Root)
-		}
-		paths = kept[:1]
-	} else if paths, err = a.recordings(p, names); err != nil {
+	paths, err := a.chosen(p, slices.DeleteFunc(names, func(n string) bool { return n == "" }))
+	if err != nil {
 		return nil, err
 	}
 	r, err := a.together(p, paths)
@@ -50,6 +40,21 @@ func (a *app) reader(names ...string) (*reading.Reader, error) {
 		return nil, err
 	}
 	return a.reads(p, r), nil
+}
+
+// chosen finds the recordings that are named, or the latest if none is.
+func (a *app) chosen(p *project.Project, names []string) ([]string, error) {
+	if len(names) > 0 {
+		return a.recordings(p, names)
+	}
+	kept, err := p.Recordings()
+	if err != nil {
+		return nil, err
+	}
+	if len(kept) == 0 {
+		return nil, noData("nothing has been recorded in %s yet; run your tests as: thrush record -- go test ./...", p.Root)
+	}
+	return kept[:1], nil
 }
 
 // reads is how a recording is read for a project today.

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"os"
@@ -38,14 +39,7 @@ func (a *app) push(ctx context.Context, names []string, branch string, where sto
 	if err != nil {
 		return err
 	}
-	var paths []string
-	if len(names) > 0 {
-		paths, err = a.recordings(p, names)
-	} else if paths, err = p.Recordings(); err == nil && len(paths) == 0 {
-		err = noData("nothing has been recorded in %s yet; run your tests as: thrush record -- go test ./...", p.Root)
-	} else if err == nil {
-		paths = paths[:1]
-	}
+	paths, err := a.chosen(p, names)
 	if err != nil {
 		return err
 	}
@@ -56,29 +50,9 @@ func (a *app) push(ctx context.Context, names []string, branch string, where sto
 	defer store.Close()
 	added := 0
 	for _, path := range paths {
-		data, err := os.ReadFile(path)
-		if err != nil {
-			return noData("%s cannot be read: %s", path, err)
-		}
-		info, _, err := recording.Peek(path)
+		is, err := a.pushOne(ctx, store, p.Config.Name, branch, path)
 		if err != nil {
 			return err
-		}
-		of := branch
-		if of == "" {
-			of = info.Branch
-		}
-		if of == "" && info.Commit != "" {
-			a.say("%s is filed under no branch, since a commit alone was checked out; --branch says which it is of", words.Safe(shortest(a.dir, path)))
-		}
-		if info.Commit == "" {
-			a.warn("%s is of no commit, so no gate will find it as a baseline", words.Safe(shortest(a.dir, path)))
-		} else if info.Dirty {
-			a.warn("%s was made with changes that were not committed, so no gate will take it as a baseline", words.Safe(shortest(a.dir, path)))
-		}
-		is, err := store.Push(ctx, p.Config.Name, of, path, data)
-		if err != nil {
-			return storeProblem(err)
 		}
 		if is {
 			added++
@@ -93,6 +67,30 @@ func (a *app) push(ctx context.Context, names []string, branch string, where sto
 	}
 	a.say("pushed %s to %s%s", words.Plural(added, "recording", "recordings"), store.Name, there)
 	return nil
+}
+
+// pushOne pushes one recording, and says if it will be of less use than one might think.
+func (a *app) pushOne(ctx context.Context, store *history.Store, project, branch, path string) (added bool, err error) {
+	data, err := os.ReadFile(path)
+	if err != nil {
+		return false, noData("%s cannot be read: %s", path, err)
+	}
+	info, _, err := recording.Peek(path)
+	if err != nil {
+		return false, err
+	}
+	branch = cmp.Or(branch, info.Branch)
+	name := words.Safe(shortest(a.dir, path))
+	switch {
+	case info.Commit == "":
+		a.warn("%s is of no commit, so no gate will find it as a baseline", name)
+	case info.Dirty:
+		a.warn("%s was made with changes that were not committed, so no gate will take it as a baseline", name)
+	case branch == "":
+		a.say("%s is filed under no branch, since a commit alone was checked out; --branch says which it is of", name)
+	}
+	added, err = store.Push(ctx, project, branch, path, data)
+	return added, storeProblem(err)
 }
 
 type pullFlags struct {

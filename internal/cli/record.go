@@ -209,7 +209,7 @@ func (a *app) info(prepared *launch.Prepared, labels, args []string) recording.I
 		Level: prepared.Options.Level.String(), Keep: prepared.Options.Keep.String(),
 	}}
 	if repo, err := vcs.Open(prepared.Project.Root); err == nil {
-		info.Commit, info.Dirty = repo.Commit()
+		info.Commit, info.Dirty = repo.Commit(isSource)
 		info.Branch = repo.Branch()
 	}
 	return info

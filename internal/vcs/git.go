@@ -9,6 +9,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"thrush/internal/core/changed"
@@ -49,15 +50,30 @@ func (r *Repo) git(args ...string) (string, error) {
 	return out.String(), nil
 }
 
-// Commit gives the commit that is checked out, and whether the work tree
-// differs from it. Both are zero where there is none.
-func (r *Repo) Commit() (id string, dirty bool) {
+// Commit gives the commit that is checked out, and whether the work tree differs from
+// it: in files that git knows, or in others that matter. Both are zero where there is
+// none.
+func (r *Repo) Commit(matters func(path string) bool) (id string, dirty bool) {
 	out, err := r.git("rev-parse", "--verify", "HEAD")
 	if err != nil {
 		return "", false
 	}
-	status, err := r.git("status", "--porcelain", "--untracked-files=normal")
-	return strings.TrimSpace(out), err == nil && status != ""
+	id = strings.TrimSpace(out)
+	status, err := r.git("status", "--porcelain", "--untracked-files=no")
+	if err != nil || status != "" {
+		return id, err == nil
+	}
+	others, err := r.others()
+	return id, err == nil && slices.ContainsFunc(others, matters)
+}
+
+// others are the files that git does not know and does not ignore, from the root.
+func (r *Repo) others() ([]string, error) {
+	out, err := r.git("ls-files", "--others", "--exclude-standard", "-z")
+	if err != nil {
+		return nil, err
+	}
+	return slices.DeleteFunc(strings.Split(out, "\x00"), func(path string) bool { return path == "" }), nil
 }
 
 // Branch gives the branch that is checked out, or nothing: pipelines often check out
@@ -111,16 +127,11 @@ func (r *Repo) ChangedSince(base string) (changed.Set, error) {
 		return nil, err
 	}
 	set = r.fromTop(set)
-	others, err := r.git("ls-files", "--others", "--exclude-standard", "-z")
-	if err != nil {
-		return nil, err
+	others, err := r.others()
+	for _, path := range others {
+		set[path] = changed.All()
 	}
-	for _, path := range strings.Split(others, "\x00") {
-		if path != "" {
-			set[path] = changed.All()
-		}
-	}
-	return set, nil
+	return set, err
 }
 
 // fromTop turns paths from the top of the work tree into paths from the root.

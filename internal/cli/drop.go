@@ -2,8 +2,8 @@ package cli
 
 import (
 	"context"
-	"fmt"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"time"
 
@@ -49,9 +49,8 @@ site tables that no recording needs any more go too.`,
 
 // days reads a number of days.
 func days(flag, text string) (int, error) {
-	var n int
-	var rest string
-	if got, _ := fmt.Sscanf(strings.TrimSuffix(text, "d")+" .", "%d %s", &n, &rest); got != 2 || n < 1 {
+	n, err := strconv.Atoi(strings.TrimSuffix(text, "d"))
+	if err != nil || n < 1 {
 		return 0, usage("--%s is %q; give a number of days, as in 90d", flag, text)
 	}
 	return n, nil
@@ -70,6 +69,8 @@ func (a *app) drop(ctx context.Context, f dropFlags, names []string) error {
 		return usage("--beyond is %d; it must be at least 1", f.beyond)
 	case len(names) == 0 && old == 0 && f.beyond == 0:
 		return usage("say what to drop: recordings by name, --older 90d, or --beyond 50")
+	case (f.branch != "" || f.label != "") && !f.stored && f.store == "":
+		return usage("--branch and --label choose recordings of the history store; give --stored too")
 	case len(names) > 0 && (old > 0 || f.beyond > 0):
 		return usage("give names, or --older and --beyond, not both")
 	}

@@ -158,7 +158,7 @@ func blocksOf(path string, data []byte) (map[string]block, string, error) {
 		if xxhash.Sum64(b.stored) != binary.LittleEndian.Uint64(head[24:]) {
 			return damaged("the block %q at byte %d does not match its checksum", b.kind, at)
 		}
-		if b.how == storedPlain && b.raw != size || absurd(b.raw, len(b.stored)) {
+		if b.how == storedPlain && b.raw != size || b.absurd(len(data)) {
 			return damaged("the block %q at byte %d says it has %d bytes, which cannot be", b.kind, at, b.raw)
 		}
 		if b.kind == blockEnd {
@@ -176,13 +176,22 @@ func blocksOf(path string, data []byte) (map[string]block, string, error) {
 	}
 }
 
+// absurd tells whether a block cannot become as many bytes as it says, in a file of so
+// many. Counters may: most of them are zero.
+func (b block) absurd(file int) bool {
+	if b.kind == blockCounts || b.kind == blockReach {
+		return b.raw > mostRaw || b.raw > 8*mostCounters(file)
+	}
+	return absurd(b.raw, len(b.stored))
+}
+
 // open gives what is in a block.
 func (b block) open() ([]byte, error) {
 	if b.how == storedPlain {
 		return b.stored, nil
 	}
-	out, ok := unpack(b.stored)
-	if !ok || uint64(len(out)) != b.raw {
+	out, ok := unpackTo(b.stored, b.raw)
+	if !ok {
 		return nil, fmt.Errorf("the block %q does not decompress", b.kind)
 	}
 	return out, nil

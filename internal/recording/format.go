@@ -106,10 +106,19 @@ func absurd(raw uint64, stored int) bool {
 
 func pack(raw []byte) []byte { return encoder().EncodeAll(raw, nil) }
 
-// unpack gives the bytes that were packed.
+// unpack gives the bytes that were packed, if they are not absurdly many.
 func unpack(packed []byte) ([]byte, bool) {
 	var head zstd.Header
-	if head.Decode(packed) != nil || !head.HasFCS || absurd(head.FrameContentSize, len(packed)) {
+	if head.Decode(packed) != nil || absurd(head.FrameContentSize, len(packed)) {
+		return nil, false
+	}
+	return unpackTo(packed, head.FrameContentSize)
+}
+
+// unpackTo gives the bytes that were packed, if they are so many.
+func unpackTo(packed []byte, raw uint64) ([]byte, bool) {
+	var head zstd.Header
+	if head.Decode(packed) != nil || !head.HasFCS || head.FrameContentSize != raw {
 		return nil, false
 	}
 	out, err := decoder().DecodeAll(packed, make([]byte, 0, head.FrameContentSize))

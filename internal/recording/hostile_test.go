@@ -1,6 +1,7 @@
 package recording
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"runtime"
@@ -95,6 +96,27 @@ func TestHostileRecordingsAreRefused(t *testing.T) {
 	require.NoError(t, err)
 	_, err = rec.Load(0)
 	require.ErrorContains(t, err, "does not decompress")
+}
+
+// What is honest is read, also if nearly all of it is zero.
+func TestIdleRecordingsAreRead(t *testing.T) {
+	var files []File
+	for i := range 20 {
+		own := &site.Table{Path: fmt.Sprintf("fare/f%02d.go", i), Counters: 60_000, Functions: []site.Function{{Name: "Price"}}}
+		for k := range own.Counters {
+			own.Statements = append(own.Statements, site.Statement{Sum: site.Sum{uint32(k)}, Mark: uint64(k) * 0x9e3779b97f4a7c15})
+		}
+		f := File{Path: own.Path, Table: mustPack(t, own), NumCounters: own.Counters, Counters: make([]uint64, own.Counters)}
+		f.Counters[7] = 1 << 40
+		files = append(files, f)
+	}
+	data, err := Encode(Info{}, files, nil)
+	require.NoError(t, err)
+	rec, err := Decode("idle.thrush", data)
+	require.NoError(t, err)
+	l, err := rec.Load(19)
+	require.NoError(t, err)
+	require.EqualValues(t, 1<<40, l.Counters[7])
 }
 
 // A file is read whole or refused, also by looking at its beginning only.

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"sort"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/cespare/xxhash/v2"
 	"github.com/fxamacker/cbor/v2"
@@ -79,7 +80,7 @@ func (n *native) front(p *Prepared) error {
 		Store: n.store, Bin: bin, Path: before,
 	}
 	for _, f := range n.files {
-		if f.Err == nil && !n.cgo[filepath.ToSlash(filepath.Dir(f.Path))] {
+		if f.Err == nil && utf8.ValidString(f.Path) && !n.cgo[filepath.ToSlash(filepath.Dir(f.Path))] {
 			plan.Files = append(plan.Files, f.Path)
 		}
 	}
@@ -225,6 +226,9 @@ func (n *native) file(p *Prepared, f project.SourceFile, g *gathered, counts *Co
 	switch {
 	case f.Err != nil:
 		p.unmeasured(f.Path, "cannot be read: "+plainError(f.Err))
+		return nil, nil
+	case !utf8.ValidString(f.Path):
+		p.unmeasured(f.Path, "its path is not UTF-8 text, so it cannot be named in a recording")
 		return nil, nil
 	case n.cgo[filepath.ToSlash(filepath.Dir(f.Path))]:
 		p.unmeasured(f.Path, "the go command builds it, and keeps what it built for builds without Thrush")

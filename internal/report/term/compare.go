@@ -15,7 +15,11 @@ import (
 // Compare draws what moved: the totals, then what was lost, what is new and never ran,
 // and what runs now.
 func (o *Out) Compare(d *facts.CompareDocument, most int, source func(path string, line int) string) {
-	fmt.Fprintf(o, "%s %s\n", Strong(d.Before.ID+" → "+d.Now.ID), Faint(strings.TrimSpace(compared(d.Before)+" → "+compared(d.Now))))
+	about := ""
+	if before, now := compared(d.Before), compared(d.Now); before != "" && now != "" {
+		about = Faint(before + " → " + now)
+	}
+	o.line("%s  %s", Strong(d.Before.ID+" → "+d.Now.ID), about)
 	was, now := d.Before.Totals, d.Now.Totals
 	for _, row := range []struct {
 		name     string

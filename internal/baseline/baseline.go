@@ -190,8 +190,9 @@ func (w Wanted) candidates(ctx context.Context) ([]candidate, error) {
 	return out, nil
 }
 
-// together makes one recording of those of a commit. Where they overlap, the one that
-// holds the most is taken.
+// together makes one recording of those of a commit. Where they overlap, or tell of
+// different texts, such as of a file that git does not know, the one that holds the most
+// is taken.
 func together(p *project.Project, list []candidate) (*recording.Recording, error) {
 	if len(list) == 1 {
 		return list[0].open(new([]byte))
@@ -201,8 +202,7 @@ func together(p *project.Project, list []candidate) (*recording.Recording, error
 		inputs = append(inputs, merging.Input{Name: c.identity[:8], Identity: c.identity, Info: c.info, Open: c.open})
 	}
 	merged, err := merging.Merge(inputs, merging.Options{})
-	var shared *merging.SharedError
-	if errors.As(err, &shared) {
+	if errors.As(err, new(*merging.SharedError)) || errors.As(err, new(*merging.VersionsError)) {
 		most := slices.MaxFunc(list, func(a, b candidate) int { return len(a.info.Parts) - len(b.info.Parts) })
 		return most.open(new([]byte))
 	}

@@ -171,9 +171,12 @@ func (a *app) recordingsOf(p *project.Project, word string) ([]string, error) {
 	return []string{found}, err
 }
 
-// within gives the recordings in a folder and those below it.
+// within gives the recordings in a folder and those below it that are not hidden.
 func within(dir string) (out []string, err error) {
 	err = filepath.WalkDir(dir, func(path string, d fs.DirEntry, err error) error {
+		if err == nil && d.IsDir() && path != dir && strings.HasPrefix(d.Name(), ".") {
+			return filepath.SkipDir
+		}
 		if err == nil && d.Type().IsRegular() && strings.HasSuffix(path, recording.Extension) && !strings.HasPrefix(d.Name(), ".") {
 			out = append(out, path)
 		}

@@ -78,6 +78,9 @@ func somebody(t *testing.T, dir string) *syscall.SysProcAttr {
 		return nil
 	}
 	u, err := user.Lookup("postgres")
+	if err != nil {
+		u, err = user.Lookup("nobody")
+	}
 	require.NoError(t, err)
 	uid, _ := strconv.Atoi(u.Uid)
 	gid, _ := strconv.Atoi(u.Gid)

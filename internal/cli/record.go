@@ -284,6 +284,7 @@ func notes(prepared *launch.Prepared, counts *launch.Counts) []string {
 	if prepared.NothingCompiled() {
 		out = append(out, "no compiler of C or C++ was called, so nothing of that code counts as run. If it was up to date, build it anew in the same command (make clean first, say); then units that were woven go on counting")
 	}
+	out = append(out, prepared.Partly...)
 	if n := counts.Strangers(prepared); n > 0 {
 		out = append(out, words.Plural(n, "file", "files")+" reported from a program that was built before the sources changed; these counts are left out")
 	}

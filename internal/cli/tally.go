@@ -181,7 +181,7 @@ func flatRows(f tallyFlags, files []*coverage.File) []term.Row {
 		}
 	case "function":
 		for _, x := range files {
-			for _, fn := range x.Functions {
+			for _, fn := range x.Named() {
 				rows = append(rows, term.Row{Name: fmt.Sprintf("%s:%d %s", x.Path, fn.Span.Start.Line, fn.Name), Totals: fn.Totals})
 			}
 		}

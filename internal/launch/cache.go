@@ -24,6 +24,7 @@ type cached struct {
 	Mod      int64            `cbor:"mod"`
 	Inode    uint64           `cbor:"inode"`
 	Digest   string           `cbor:"digest"`
+	Content  string           `cbor:"content,omitempty"` // digest that interpreters can work out
 	Unit     string           `cbor:"unit"`
 	Kind     kind             `cbor:"kind"`
 	Why      string           `cbor:"why,omitempty"` // for unmeasured files

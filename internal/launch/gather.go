@@ -3,11 +3,13 @@ package launch
 import (
 	"bytes"
 	"encoding/binary"
+	"encoding/json"
 	"errors"
 	"io/fs"
 	"os"
 	"path/filepath"
 	"strconv"
+	"strings"
 
 	"thrush/internal/runtime"
 )
@@ -17,7 +19,8 @@ type Counts struct {
 	Processes int  // how many reported anything
 	Unclear   bool // programs without the run's environment are left out
 	units     map[string][]uint64
-	folders   []string // that were gathered
+	folders   []string                   // that were gathered
+	spared    map[string]map[string]bool // why files ran as they are, by path
 }
 
 // Of gives the counters of a unit that has n of them, or nil if none reported.
@@ -52,7 +55,7 @@ func (c *Counts) Strangers(p *Prepared) int {
 // may have ended in any way, or still run; and those of programs that were adopted.
 // What does not look like counters is passed over.
 func Gather(dir string) (*Counts, error) {
-	c := &Counts{units: map[string][]uint64{}}
+	c := &Counts{units: map[string][]uint64{}, spared: map[string]map[string]bool{}}
 	if err := c.gather(dir); err != nil {
 		return nil, err
 	}
@@ -73,6 +76,12 @@ func (c *Counts) gather(dir string) error {
 		return err
 	}
 	for _, e := range entries {
+		if strings.HasPrefix(e.Name(), "n") && e.Type().IsRegular() {
+			if err := c.hear(filepath.Join(dir, e.Name())); err != nil {
+				return err
+			}
+			continue
+		}
 		if len(e.Name()) < 2 || e.Name()[0] != 'p' && e.Name()[0] != 'c' || !e.Type().IsRegular() {
 			continue
 		}
@@ -83,6 +92,26 @@ func (c *Counts) gather(dir string) error {
 		if c.add(data) {
 			c.Processes += processes(data)
 		}
+	}
+	return nil
+}
+
+// hear reads what an interpreter told of files that it ran as they are: one JSON object
+// a line. What is cut off or no such object is passed over.
+func (c *Counts) hear(path string) error {
+	data, err := os.ReadFile(path)
+	if err != nil {
+		return err
+	}
+	for _, line := range bytes.Split(data, []byte{'\n'}) {
+		var told struct{ Path, Why string }
+		if json.Unmarshal(line, &told) != nil || told.Path == "" {
+			continue
+		}
+		if c.spared[told.Path] == nil {
+			c.spared[told.Path] = map[string]bool{}
+		}
+		c.spared[told.Path][told.Why] = true
 	}
 	return nil
 }

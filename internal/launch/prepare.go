@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"os"
 	"path"
 	"path/filepath"
@@ -30,6 +31,7 @@ import (
 	"thrush/internal/recording"
 	"thrush/internal/syntax/cfamily"
 	"thrush/internal/syntax/golang"
+	"thrush/internal/syntax/python"
 	"thrush/internal/weave"
 	golangweave "thrush/internal/weave/golang"
 )
@@ -59,6 +61,7 @@ type Prepared struct {
 	LeftOut    recording.LeftOut
 	Problems   []Problem
 	Passed     []string // generated files, which do not count
+	Partly     []string // what is to be said of files that did not run woven everywhere
 	Woven      int      // files woven in this call, not found in the cache
 	Sources    int      // source files that count
 
@@ -105,7 +108,7 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 		switch f.Class {
 		case project.Test:
 			out.LeftOut.Tests++
-			if golang.Embeds(f.Path) {
+			if golang.IsSource(f.Path) && golang.Embeds(f.Path) {
 				todo = append(todo, f)
 			}
 		case project.Vendored:
@@ -131,7 +134,10 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 	out.sort()
 	out.spareEmbedded()
 	out.spareHidden()
-	if err := out.front(flags); err != nil {
+	if err := out.frontGo(flags); err != nil {
+		return nil, err
+	}
+	if err := out.frontPython(); err != nil {
 		return nil, err
 	}
 	out.native.cgo = out.packages()
@@ -142,7 +148,7 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 func (p *Prepared) packages() map[string]bool {
 	out := map[string]bool{}
 	for _, c := range p.files {
-		if c.Kind != test {
+		if c.Kind != test && c.isGo() {
 			out[path.Dir(c.Path)] = true
 		}
 	}
@@ -152,12 +158,14 @@ func (p *Prepared) packages() map[string]bool {
 // Classify tells the class of a path by the rules of its language.
 func Classify(path string) project.Class {
 	switch {
+	case golang.IsSource(path):
+		return classOf(golang.IsTest(path), golang.IsVendored(path))
 	case cfamily.IsSource(path):
 		return classOf(cfamily.IsTest(path), cfamily.IsVendored(path))
-	case !golang.IsSource(path):
-		return project.Ignored
+	case python.IsSource(path):
+		return classOf(python.IsTest(path), python.IsVendored(path))
 	}
-	return classOf(golang.IsTest(path), golang.IsVendored(path))
+	return project.Ignored
 }
 
 func classOf(test, vendored bool) project.Class {
@@ -259,6 +267,9 @@ func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*ca
 		c.Kind, c.Embeds = test, golang.EmbedPatterns(source)
 		return c, nil
 	}
+	if !c.isGo() {
+		c.Content = contentDigest(source)
+	}
 	id := sha256.Sum256([]byte(key + "|" + f.Path + "|" + c.Digest))
 	c.Unit = hex.EncodeToString(id[:])[:32]
 	if old != nil && old.Digest == c.Digest && old.Unit == c.Unit && (old.Kind != woven || exists(p.wovenPath(old))) {
@@ -296,6 +307,9 @@ func (p *Prepared) weaveText(c *cached, abs string, source []byte) (texts map[st
 			c.Kind = unmeasured
 		}
 	}()
+	if !c.isGo() {
+		return p.weaveLoaded(c, source)
+	}
 	file, err := golang.Read(c.Path, source)
 	if err != nil {
 		return nil, nil, err
@@ -349,7 +363,7 @@ func (p *Prepared) sort() {
 			p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: c.Path, Reason: c.Why})
 		case woven:
 			p.Sources++
-			if why, out := golang.Excluded(c.Path, c.Built, goos, goarch); out {
+			if why, out := golang.Excluded(c.Path, c.Built, goos, goarch); out && c.isGo() {
 				c.Why = why
 			}
 		}
@@ -367,7 +381,7 @@ func (p *Prepared) spareEmbedded() {
 	}
 	for _, c := range p.files {
 		for _, e := range by {
-			if c.Kind == woven && slices.ContainsFunc(e.Embeds, func(pattern string) bool { return golang.Matches(e.Path, pattern, c.Path) }) {
+			if c.Kind == woven && c.isGo() && slices.ContainsFunc(e.Embeds, func(pattern string) bool { return golang.Matches(e.Path, pattern, c.Path) }) {
 				p.leave(c, "its text goes into the program: "+e.Path+" embeds it")
 			}
 		}
@@ -384,7 +398,7 @@ func (p *Prepared) spareHidden() {
 		}
 	}
 	for _, c := range p.files {
-		if h := by[path.Dir(c.Path)]; h != nil && c.Kind == woven {
+		if h := by[path.Dir(c.Path)]; h != nil && c.Kind == woven && c.isGo() {
 			p.leave(c, "its package has a "+h.Hides+" of its own ("+h.Path+"), and probes rely on Go's")
 		}
 	}
@@ -397,9 +411,9 @@ func (p *Prepared) leave(c *cached, why string) {
 	p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: c.Path, Reason: why})
 }
 
-// front writes the overlay and sets the variables that put it in front of the
+// frontGo writes the overlay and sets the variables that put it in front of the
 // build.
-func (p *Prepared) front(flags goFlags) error {
+func (p *Prepared) frontGo(flags goFlags) error {
 	replace := map[string]string{}
 	own, err := flags.overlay()
 	if err != nil {
@@ -409,7 +423,7 @@ func (p *Prepared) front(flags goFlags) error {
 		replace[from] = to
 	}
 	for _, c := range p.files {
-		if c.Kind != woven {
+		if c.Kind != woven || !c.isGo() {
 			continue
 		}
 		for _, root := range p.roots() {
@@ -482,11 +496,21 @@ func (p *Prepared) Files(counts *Counts) ([]recording.File, error) {
 			continue
 		}
 		counters := counts.Of(c.Unit, c.Counters)
+		told := slices.Sorted(maps.Keys(counts.spared[c.Path]))
+		if len(told) > 0 && counters != nil {
+			p.Partly = append(p.Partly, fmt.Sprintf("%s ran without probes in some processes: %s", c.Path, strings.Join(told, "; ")))
+		} else if len(told) > 0 {
+			c.Why = strings.Join(told, "; ")
+		}
+		delete(counts.spared, c.Path)
 		if c.Why != "" && counters == nil {
 			p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: c.Path, Reason: c.Why})
 			continue
 		}
 		out = append(out, recording.File{Path: c.Path, Digest: c.Digest, Table: c.table, NumCounters: c.Counters, Counters: counters, Idle: &c.Idle})
+	}
+	for path, why := range counts.spared {
+		p.unmeasured(path, strings.Join(slices.Sorted(maps.Keys(why)), "; "))
 	}
 	slices.SortStableFunc(p.Unmeasured, func(a, b recording.Unmeasured) int {
 		return cmp.Or(strings.Compare(a.Path, b.Path), strings.Compare(a.Reason, b.Reason))

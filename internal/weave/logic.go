@@ -1,7 +1,7 @@
 package weave
 
 import (
-	"strings"
+	"cmp"
 
 	"thrush/internal/core/logic"
 	"thrush/internal/core/site"
@@ -15,11 +15,7 @@ const mostWays = 512
 
 // value weaves a boolean expression whose value is used: a decision of its own.
 func (p *planner) value(l *flow.Logic) {
-	kind := "value"
-	if l.Chooses {
-		kind = "?:"
-	}
-	index := p.decide(kind, l.Pos)
+	index := p.decide(cmp.Or(l.Kind, "value"), l.Pos)
 	if p.table.Level >= site.Conditions && len(l.Conditions) > 1 {
 		p.operands(index, l, nil, nil)
 		p.later = append(p.later, func(int) {
@@ -55,7 +51,7 @@ func (p *planner) ticked(l *flow.Logic, onTrue, onFalse bool) (yes, no state) {
 	}
 	for i, s := range l.Formula.Steps() {
 		if yes, no := tick(s.True), tick(s.False); yes != nil || no != nil {
-			p.operand(l.Conditions[i], yes, no)
+			p.operand(l, i, yes, no)
 		}
 	}
 	of := func(result bool) state { return counted(site.Sum{uint32(counters[result])}) }
@@ -93,9 +89,10 @@ func outcomesOf(l *flow.Logic, s *site.Logic) []site.Outcome {
 	return []site.Outcome{yes, no}
 }
 
-// operand puts what is said for true and for false around a condition; either
-// may be nil.
-func (p *planner) operand(c flow.Condition, onTrue, onFalse func(Dialect) string) {
+// operand puts what is said for true and for false around a condition of an
+// expression; either may be nil.
+func (p *planner) operand(l *flow.Logic, i int, onTrue, onFalse func(Dialect) string) {
+	c := l.Conditions[i]
 	say := func(f func(Dialect) string, d Dialect) string {
 		if f == nil {
 			return ""
@@ -103,11 +100,11 @@ func (p *planner) operand(c flow.Condition, onTrue, onFalse func(Dialect) string
 		return f(d)
 	}
 	p.within(c.From, func(d Dialect) string {
-		before, _ := d.Operand(say(onTrue, d), say(onFalse, d))
+		before, _ := d.Operand(say(onTrue, d), say(onFalse, d), l.Kept)
 		return before
 	})
 	p.within(c.End, func(d Dialect) string {
-		_, after := d.Operand(say(onTrue, d), say(onFalse, d))
+		_, after := d.Operand(say(onTrue, d), say(onFalse, d), l.Kept)
 		return after
 	})
 }
@@ -115,16 +112,14 @@ func (p *planner) operand(c flow.Condition, onTrue, onFalse func(Dialect) string
 // fresh forgets what an evaluation that was left half-way noted, before the first
 // condition.
 func (p *planner) fresh(c flow.Condition, n int, bits bool) {
-	around := func(open, shut string) func(Dialect) string {
-		return func(d Dialect) string {
-			if text := d.Fresh(n, bits); text != "" {
-				return open + strings.ReplaceAll(shut, "@", text)
-			}
-			return ""
-		}
-	}
-	p.within(c.From, around("(", "@,"))
-	p.within(c.End, around(")", ""))
+	p.within(c.From, func(d Dialect) string {
+		before, _ := d.Fresh(n, bits)
+		return before
+	})
+	p.within(c.End, func(d Dialect) string {
+		_, after := d.Fresh(n, bits)
+		return after
+	})
 }
 
 // within inserts into an expression.
@@ -210,7 +205,7 @@ func (p *planner) follow(l *flow.Logic, steps []logic.Step, first int) {
 		return p.tick(first + so[from] + e.Weight)
 	}
 	for i, s := range steps {
-		p.operand(l.Conditions[i], say(i, s.True), say(i, s.False))
+		p.operand(l, i, say(i, s.True), say(i, s.False))
 	}
 }
 
@@ -236,7 +231,7 @@ func (p *planner) note(l *flow.Logic, steps []logic.Step, first int) {
 				return d.Note(bits, n)
 			}
 		}
-		p.operand(l.Conditions[i], say(s.True, true), say(s.False, false))
+		p.operand(l, i, say(s.True, true), say(s.False, false))
 	}
 }
 

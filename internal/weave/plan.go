@@ -264,8 +264,15 @@ func (p *planner) node(n flow.Node, s state) state {
 		return p.caseOf(n, p.settle(s, state{}))
 	case *flow.Try:
 		after := p.block(n.Body, p.settle(p.arrive(&n.Stmt, s), state{}))
+		if n.Else != nil {
+			after = p.block(n.Else, after)
+		}
 		for _, h := range n.Handlers {
 			after = join(after, p.block(h, state{kind: pending}))
+		}
+		if n.Finally != nil {
+			p.block(n.Finally, state{kind: pending})
+			return state{kind: pending}
 		}
 		return after
 	case *flow.Label:
@@ -403,14 +410,24 @@ func (p *planner) loop(l *flow.Loop) state {
 		return join(p.block(l.Body, state{kind: pending}), x.state)
 	case l.Endless:
 		p.block(l.Body, state{kind: pending})
+		if l.Else != nil {
+			p.block(l.Else, state{kind: dead})
+		}
 		return x.state
 	case !p.branches() || l.Settled:
 		p.block(l.Body, state{kind: pending})
+		if l.Else != nil {
+			p.block(l.Else, state{kind: pending})
+		}
 		return state{kind: pending}
 	}
 	index := p.decide("loop", l.Span.Start)
 	label, in, out := "entered", state{}, state{}
+	after := state{}
 	switch {
+	case l.Clause:
+		_, in = p.way(l.Body)
+		after, out = p.clause(l)
 	case l.Late:
 		p.block(l.Body, state{kind: pending})
 		label = "entered again"
@@ -426,7 +443,19 @@ func (p *planner) loop(l *flow.Loop) state {
 		{Label: "left by the condition", Pos: l.Span.Start, Sum: out.sum},
 	}
 	p.operands(index, l.Cond, in.sum, out.sum)
+	if l.Clause {
+		return join(after, x.state)
+	}
 	return join(out, x.state)
+}
+
+// clause weaves what runs when the condition ends a loop.
+func (p *planner) clause(l *flow.Loop) (after, entry state) {
+	if l.Else != nil {
+		return p.way(l.Else)
+	}
+	entry = p.place(l.End, Dialect.Else)
+	return entry, entry
 }
 
 // watched weaves a loop whose leaving is counted after it, past which breaks lead.

@@ -30,8 +30,9 @@ type Dialect interface {
 	Lower(flag, counter int) string // clears it if it is set, or else counts
 	// Operand gives the text to put before and after an operand of a boolean
 	// expression, so that what is said for true or for false is worked out when it
-	// turns out so. Either may be empty. Its value stays the same.
-	Operand(onTrue, onFalse string) (before, after string)
+	// turns out so. Either may be empty. It stays as true or false as it is; kept says
+	// that its very value must stay.
+	Operand(onTrue, onFalse string, kept bool) (before, after string)
 	Tick(counter int) string             // an expression, for Operand, that counts
 	Path(n int) string                   // declares a sum of ours, 0, at the top of a function
 	Add(path, weight int) string         // an expression that adds to it
@@ -42,9 +43,10 @@ type Dialect interface {
 	// of the mask do not any more; with done it also counts what is noted, by all
 	// counters from the first of all on, and clears it.
 	Note(bits int, n Noted) string
-	// Fresh gives an expression that sets a sum or bits of ours to 0, or nothing where
-	// an evaluation that was left half-way leaves no trace.
-	Fresh(n int, bits bool) string
+	// Fresh gives the text to put before and after the first condition, so that a sum or
+	// bits of ours are 0 there; none where an evaluation that was left half-way leaves
+	// no trace.
+	Fresh(n int, bits bool) (before, after string)
 	// Constant is the dialect for functions that a compiler may work out.
 	Constant() Dialect
 	Resume(line, column int) string // says which place of the source the text after it has
@@ -103,6 +105,19 @@ func Place(source []byte, file *flow.File, table *site.Table, opt Options) *Plan
 // Spell gives the woven text. Lines keep their numbers.
 func (p *Plan) Spell(d Dialect) []byte {
 	return SpellAll(p.source, []Part{{p, d}}, d.Frame(p.Table))
+}
+
+// Each visits what a dialect says, with the offsets at which it says it, in the order
+// in which it was planned.
+func (p *Plan) Each(d Dialect, visit func(at int, text string)) {
+	for _, e := range p.edits {
+		if e.say == nil {
+			continue
+		}
+		if text := e.say(d); text != "" {
+			visit(e.at, text)
+		}
+	}
 }
 
 // Part is the plan of one file, and how it is spelled.

@@ -5,6 +5,7 @@ package coverage
 
 import (
 	"cmp"
+	"iter"
 	"slices"
 
 	"thrush/internal/core/reach"
@@ -99,7 +100,7 @@ type Line struct {
 	By       uint32 // which labels reached what begins on it: a set of File.Sets
 }
 
-// Function is a function with its count.
+// Function is a function with its count, or what a file does outside all functions.
 type Function struct {
 	Name    string
 	Span    site.Span
@@ -263,7 +264,7 @@ func (f *File) readLines() {
 			l.State = None // for now: not all of it ran
 		}
 	}
-	for i, x := range f.Functions {
+	for i, x := range f.Named() {
 		begin(x.Span.Start, i, x.Count, x.By)
 	}
 	for _, x := range f.Statements {
@@ -320,9 +321,23 @@ func (f *File) add() {
 			}
 		}
 	}
-	for i, x := range f.Functions {
+	for i, x := range f.Named() {
 		if !x.Waived {
 			of(i, func(t *Totals) { t.Functions.count(x.Count > 0) })
+		}
+	}
+}
+
+// Outside tells whether it stands for what a file does outside all functions.
+func (f *Function) Outside() bool { return f.Span == (site.Span{}) }
+
+// Named gives the functions of a file, by their indices.
+func (f *File) Named() iter.Seq2[int, Function] {
+	return func(yield func(int, Function) bool) {
+		for i := range f.Functions {
+			if !f.Functions[i].Outside() && !yield(i, f.Functions[i]) {
+				return
+			}
 		}
 	}
 }

@@ -69,7 +69,7 @@ func In(f *coverage.File) []Gap {
 	for _, s := range f.Statements {
 		counts[s.Span.Start] = s.Count
 	}
-	for i, fn := range f.Functions {
+	for i, fn := range f.Named() {
 		if fn.Count == 0 && !fn.Waived && !inside[i] {
 			lines, branches := within(f, fn.Span.Start.Line, fn.Span.LastLine())
 			out = append(out, Gap{

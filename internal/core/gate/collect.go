@@ -35,7 +35,7 @@ func collect(f *coverage.File, onlyChanged bool, lines *changed.Lines,
 			conditions(f.Path, d, l, in, add)
 		}
 	}
-	for i, fn := range f.Functions {
+	for i, fn := range f.Named() {
 		if !fn.Waived && (!onlyChanged || lines.HasAny(fn.Span.Start.Line, fn.Span.LastLine())) {
 			add(i, Functions, fn.Count > 0, Place{f.Path, fn.Span.Start.Line, fn.Name + " was never called"})
 		}

@@ -104,7 +104,8 @@ func (k Keep) String() string {
 	return "unknown"
 }
 
-// Function is a function, a method or a function literal.
+// Function is a function, a method or a function literal, or, with no span, what the
+// file does outside all of them, which is no function anybody calls.
 type Function struct {
 	Name string // as the language's own stack traces name it, without the package
 	Span Span

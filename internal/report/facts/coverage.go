@@ -131,7 +131,7 @@ func file(f *coverage.File) CoverageFile {
 		}
 		out.Decisions = append(out.Decisions, d)
 	}
-	for _, x := range f.Functions {
+	for _, x := range f.Named() {
 		out.Functions = append(out.Functions, Function{x.Name, x.Span.Start.Line, x.Span.LastLine(), x.Count})
 	}
 	return out

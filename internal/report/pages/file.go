@@ -119,7 +119,7 @@ type outlined struct {
 
 func outline(f *coverage.File) []outlined {
 	out := make([]outlined, 0, len(f.Functions))
-	for _, fn := range f.Functions {
+	for _, fn := range f.Named() {
 		o := outlined{words.Safe(fn.Name), fn.Span.Start.Line, "full", fn.Totals.Lines, "called " + words.Often(fn.Count), fn.Literal}
 		t := fn.Totals
 		switch {
@@ -241,7 +241,7 @@ func lineFacts(f *coverage.File) pageFacts {
 		}
 		return out.Lines[n]
 	}
-	for _, fn := range f.Functions {
+	for _, fn := range f.Named() {
 		l := at(fn.Span.Start.Line)
 		l.Begins = append(l.Begins, [2]string{"function " + words.Safe(fn.Name), "called " + words.Often(fn.Count)})
 	}

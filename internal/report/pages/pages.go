@@ -215,7 +215,7 @@ func (b *book) note(f *coverage.File, found []gaps.Gap) {
 	b.totals = b.totals.Add(f.Totals)
 	b.gaps = append(b.gaps, found...)
 	b.files = append(b.files, fileFacts{f.Path, f.Totals, len(found), f.Loaded, b.opt.Changed[f.Path] != nil})
-	for _, fn := range f.Functions {
+	for _, fn := range f.Named() {
 		b.functions = append(b.functions, functionFacts{len(b.files) - 1, strings.Clone(fn.Name), fn.Span.Start.Line, fn.Count, fn.Waived, fn.Totals})
 	}
 	for _, w := range f.Waivers {

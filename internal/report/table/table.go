@@ -49,7 +49,7 @@ func rows(f *coverage.File, by By) (out [][]string) {
 	path := plain(f.Path)
 	switch by {
 	case Function:
-		for _, fn := range f.Functions {
+		for _, fn := range f.Named() {
 			out = append(out, append([]string{path, strconv.Itoa(fn.Span.Start.Line), strconv.Itoa(fn.Span.LastLine()), plain(fn.Name),
 				strconv.FormatUint(fn.Count, 10), reached(f, fn.By)}, totals(fn.Totals)...))
 		}

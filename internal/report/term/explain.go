@@ -26,7 +26,7 @@ func (o *Out) ExplainFile(f *coverage.File) {
 	for _, w := range f.Waivers {
 		fmt.Fprintf(o, "  waived     %s: %s\n", lines(w.Line, w.EndLine), words.Safe(w.Reason))
 	}
-	for _, fn := range f.Functions {
+	for _, fn := range f.Named() {
 		what := words.Plural(int(min(fn.Count, 1<<53)), "call", "calls")
 		if fn.Count == 0 {
 			what = Bad("never called")
@@ -62,7 +62,7 @@ func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
 		}
 		return Faint(", by " + words.Safe(words.By(f.Sets.Names(set))))
 	}
-	for _, fn := range f.Functions {
+	for _, fn := range f.Named() {
 		if fn.Span.Start.Line == line {
 			fmt.Fprintf(o, "  function   column %-3d %s was called %s%s\n", fn.Span.Start.Column, words.Safe(fn.Name), words.Often(fn.Count), by(fn.By))
 		}

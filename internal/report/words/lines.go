@@ -40,7 +40,7 @@ func Count(f *coverage.File, l coverage.Line) string {
 // reached, functions never called, waivers.
 func Notes(f *coverage.File) map[int][]string {
 	notes := map[int][]string{}
-	for _, fn := range f.Functions {
+	for _, fn := range f.Named() {
 		if n := fn.Span.Start.Line; fn.Count == 0 && !fn.Waived {
 			what := "never called"
 			if fn.Literal {

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"thrush/internal/syntax/flow"
+	"thrush/internal/syntax/tree"
 )
 
 // unevaluated are the kinds of nodes whose text does not run, or must stay constant.
@@ -18,81 +19,81 @@ var unevaluated = map[string]bool{
 
 // expressions notes what the expressions in a node hold: function literals, blocks,
 // and decisions about values.
-func (r *reader) expressions(n *node, s *flow.Stmt) {
+func (r *reader) expressions(n *tree.Node, s *flow.Stmt) {
 	switch {
-	case unevaluated[n.kind]:
-		if n.kind == "field_declaration_list" {
+	case unevaluated[n.Kind]:
+		if n.Kind == "field_declaration_list" {
 			r.literals(n, s)
 		}
 		return
-	case n.kind == "lambda_expression", n.kind == "function_definition":
+	case n.Kind == "lambda_expression", n.Kind == "function_definition":
 		r.literal(n, s)
 		return
-	case n.kind == "declaration" && r.fixed(n):
+	case n.Kind == "declaration" && r.fixed(n):
 		r.literals(n, s)
 		return
-	case n.kind == "array_declarator":
-		if d := n.child("declarator"); d != nil {
+	case n.Kind == "array_declarator":
+		if d := n.Child("declarator"); d != nil {
 			r.expressions(d, s)
 		}
 		return
-	case n.kind == "call_expression" && r.folded(n):
+	case n.Kind == "call_expression" && r.folded(n):
 		return
-	case n.kind == "compound_statement":
+	case n.Kind == "compound_statement":
 		s.Inner = append(s.Inner, r.inner(n))
 		return
-	case n.kind == "binary_expression" && !r.deciding[n]:
+	case n.Kind == "binary_expression" && !r.deciding[n]:
 		if _, ok := r.operator(n); ok {
 			s.Values = append(s.Values, r.decides(n))
 		}
-	case n.kind == "conditional_expression":
+	case n.Kind == "conditional_expression":
 		r.chooses(n, s)
 	}
-	for i := range n.kids {
-		r.expressions(&n.kids[i], s)
+	for i := range n.Kids {
+		r.expressions(&n.Kids[i], s)
 	}
 }
 
 // inner reads a block that stands in an expression.
-func (r *reader) inner(n *node) *flow.Block {
+func (r *reader) inner(n *tree.Node) *flow.Block {
 	hidden := r.hidden
-	r.hidden = hidden || r.place.system(n.from)
+	r.hidden = hidden || r.place.system(n.From)
 	b := r.block(n)
 	r.hidden = hidden
 	return b
 }
 
 // chooses notes an expression that chooses between two values.
-func (r *reader) chooses(n *node, s *flow.Stmt) {
-	value := n.child("condition")
-	mark := n.first("?")
-	if value == nil || n.child("consequence") == nil || mark == nil || r.fromSystem(mark) || isLiteral(value) {
+func (r *reader) chooses(n *tree.Node, s *flow.Stmt) {
+	value := n.Child("condition")
+	mark := n.First("?")
+	if value == nil || n.Child("consequence") == nil || mark == nil || r.fromSystem(mark) || isLiteral(value) {
 		return
 	}
 	l := r.decides(value)
-	l.Pos, l.Chooses = r.place.start(n.from), true
+	l.Pos, l.Kind = r.place.start(n.From), "?:"
 	s.Values = append(s.Values, l)
 }
 
 // fixed tells whether a declaration's values are worked out by the compiler.
-func (r *reader) fixed(n *node) bool {
-	end := n.to
-	for i := range n.kids {
-		if n.kids[i].field == "declarator" {
-			end = n.kids[i].from
+func (r *reader) fixed(n *tree.Node) bool {
+	end := n.To
+	for i := range n.Kids {
+		if n.Kids[i].Field == "declarator" {
+			end = n.Kids[i].From
 			break
 		}
 	}
-	return hasWord(string(r.text[n.from:end]), "static", "constexpr", "constinit", "extern", "typedef")
+	return hasWord(string(r.text[n.From:end]), "static", "constexpr", "constinit", "extern", "typedef")
 }
 
 // folded tells whether a call is one that the compiler itself answers.
-func (r *reader) folded(n *node) bool {
-	f := n.child("function")
+func (r *reader) folded(n *tree.Node) bool {
+	f := n.Child("function")
 	if f == nil {
 		return false
 	}
-	switch string(r.text[f.from:f.to]) {
+	switch string(r.text[f.From:f.To]) {
 	case "__builtin_constant_p", "__builtin_choose_expr", "__builtin_object_size", "__builtin_classify_type", "__builtin_dynamic_object_size":
 		return true
 	}
@@ -100,22 +101,22 @@ func (r *reader) folded(n *node) bool {
 }
 
 // literals notes the functions inside a type or an expression.
-func (r *reader) literals(n *node, s *flow.Stmt) {
-	n.each(func(n *node) bool {
-		if n.kind == "lambda_expression" || n.kind == "function_definition" {
+func (r *reader) literals(n *tree.Node, s *flow.Stmt) {
+	n.Each(func(n *tree.Node) bool {
+		if n.Kind == "lambda_expression" || n.Kind == "function_definition" {
 			r.literal(n, s)
 			return false
 		}
-		return !unevaluated[n.kind] || n.kind == "field_declaration_list"
+		return !unevaluated[n.Kind] || n.Kind == "field_declaration_list"
 	})
 }
 
-func (r *reader) literal(n *node, s *flow.Stmt) {
+func (r *reader) literal(n *tree.Node, s *flow.Stmt) {
 	if r.hidden {
 		return
 	}
 	var f *flow.Function
-	if n.kind == "lambda_expression" {
+	if n.Kind == "lambda_expression" {
 		r.fn.literal++
 		f = r.lambda(n, r.fn.name)
 		if f != nil && r.fn.literal > 1 {
@@ -130,14 +131,14 @@ func (r *reader) literal(n *node, s *flow.Stmt) {
 }
 
 // acts tells whether a declaration does something when control comes to it.
-func (r *reader) acts(n *node) bool {
+func (r *reader) acts(n *tree.Node) bool {
 	static := r.fixed(n)
-	if static && (r.opt.Language == C || !hasWord(string(r.text[n.from:n.to]), "static")) {
+	if static && (r.opt.Language == C || !hasWord(string(r.text[n.From:n.To]), "static")) {
 		return false
 	}
-	for i := range n.kids {
-		k := &n.kids[i]
-		if k.field == "declarator" && (k.kind == "init_declarator" || r.sized(k)) {
+	for i := range n.Kids {
+		k := &n.Kids[i]
+		if k.Field == "declarator" && (k.Kind == "init_declarator" || r.sized(k)) {
 			return true
 		}
 	}
@@ -145,35 +146,35 @@ func (r *reader) acts(n *node) bool {
 }
 
 // sized tells whether a declarator is an array whose size is worked out.
-func (r *reader) sized(n *node) bool {
-	if n.kind != "array_declarator" {
+func (r *reader) sized(n *tree.Node) bool {
+	if n.Kind != "array_declarator" {
 		return false
 	}
-	size := n.child("size")
-	return size != nil && size.kind == "identifier" && strings.ToUpper(string(r.text[size.from:size.to])) != string(r.text[size.from:size.to])
+	size := n.Child("size")
+	return size != nil && size.Kind == "identifier" && strings.ToUpper(string(r.text[size.From:size.To])) != string(r.text[size.From:size.To])
 }
 
 // isObject tells whether a declaration may run a constructor: its type is a name
 // that is none of a number's, and what it declares is no pointer.
-func (r *reader) isObject(n *node) bool {
-	t := n.child("type")
+func (r *reader) isObject(n *tree.Node) bool {
+	t := n.Child("type")
 	if t == nil || r.isNumber(t) {
 		return false
 	}
-	switch t.kind {
+	switch t.Kind {
 	case "type_identifier", "qualified_identifier", "template_type", "dependent_type", "placeholder_type_specifier", "auto", "decltype":
 	default:
 		return false
 	}
-	for i := range n.kids {
-		k := &n.kids[i]
-		if k.field != "declarator" {
+	for i := range n.Kids {
+		k := &n.Kids[i]
+		if k.Field != "declarator" {
 			continue
 		}
-		if k.kind == "init_declarator" {
-			k = k.child("declarator")
+		if k.Kind == "init_declarator" {
+			k = k.Child("declarator")
 		}
-		if k != nil && k.kind != "pointer_declarator" && k.kind != "reference_declarator" && k.kind != "function_declarator" {
+		if k != nil && k.Kind != "pointer_declarator" && k.Kind != "reference_declarator" && k.Kind != "function_declarator" {
 			return true
 		}
 	}
@@ -181,12 +182,12 @@ func (r *reader) isObject(n *node) bool {
 }
 
 // declaresObjects tells whether a block declares what is taken down at its end.
-func (r *reader) declaresObjects(n *node) bool {
+func (r *reader) declaresObjects(n *tree.Node) bool {
 	if r.opt.Language == C {
 		return false
 	}
-	for i := range n.kids {
-		if k := &n.kids[i]; k.kind == "declaration" && r.isObject(k) {
+	for i := range n.Kids {
+		if k := &n.Kids[i]; k.Kind == "declaration" && r.isObject(k) {
 			return true
 		}
 	}

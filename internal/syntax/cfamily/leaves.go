@@ -1,6 +1,10 @@
 package cfamily
 
-import "strings"
+import (
+	"strings"
+
+	"thrush/internal/syntax/tree"
+)
 
 // kind is what is known of a variable in C++, where operators of objects are calls.
 type kind uint8
@@ -20,8 +24,8 @@ var numbers = map[string]bool{
 	"int8_t": true, "int16_t": true, "int32_t": true, "int64_t": true, "uint8_t": true, "uint16_t": true, "uint32_t": true, "uint64_t": true,
 }
 
-func (r *reader) isNumber(t *node) bool {
-	switch t.kind {
+func (r *reader) isNumber(t *tree.Node) bool {
+	switch t.Kind {
 	case "primitive_type", "sized_type_specifier":
 		return true
 	case "type_identifier", "qualified_identifier":
@@ -31,7 +35,7 @@ func (r *reader) isNumber(t *node) bool {
 }
 
 // variables gathers what is known of a function's own variables.
-func (r *reader) variables(n *node) kinds {
+func (r *reader) variables(n *tree.Node) kinds {
 	if r.opt.Language == C {
 		return nil
 	}
@@ -42,19 +46,19 @@ func (r *reader) variables(n *node) kinds {
 		}
 		out[name] = k
 	}
-	n.each(func(n *node) bool {
-		switch n.kind {
+	n.Each(func(n *tree.Node) bool {
+		switch n.Kind {
 		case "declaration", "parameter_declaration", "optional_parameter_declaration", "for_range_loop", "field_declaration":
-			t := n.child("type")
-			for i := range n.kids {
-				if k := &n.kids[i]; k.field == "declarator" {
+			t := n.Child("type")
+			for i := range n.Kids {
+				if k := &n.Kids[i]; k.Field == "declarator" {
 					r.declared(k, t != nil && r.isNumber(t), note)
 				}
 			}
 		case "structured_binding_declarator", "lambda_capture_initializer":
-			n.each(func(n *node) bool {
-				if n.kind == "identifier" {
-					note(string(r.text[n.from:n.to]), whatever)
+			n.Each(func(n *tree.Node) bool {
+				if n.Kind == "identifier" {
+					note(string(r.text[n.From:n.To]), whatever)
 				}
 				return true
 			})
@@ -64,10 +68,10 @@ func (r *reader) variables(n *node) kinds {
 	return out
 }
 
-func (r *reader) declared(n *node, ofNumbers bool, note func(string, kind)) {
+func (r *reader) declared(n *tree.Node, ofNumbers bool, note func(string, kind)) {
 	pointers := 0
 	for {
-		switch n.kind {
+		switch n.Kind {
 		case "identifier", "field_identifier":
 			k := whatever
 			switch {
@@ -78,7 +82,7 @@ func (r *reader) declared(n *node, ofNumbers bool, note func(string, kind)) {
 			case pointers == 1:
 				k = number
 			}
-			note(string(r.text[n.from:n.to]), k)
+			note(string(r.text[n.From:n.To]), k)
 			return
 		case "pointer_declarator", "array_declarator":
 			pointers++
@@ -86,7 +90,7 @@ func (r *reader) declared(n *node, ofNumbers bool, note func(string, kind)) {
 		default:
 			return
 		}
-		next := n.child("declarator")
+		next := n.Child("declarator")
 		if next == nil {
 			next = onlyNamed(n)
 		}
@@ -107,23 +111,23 @@ var harmless = map[string]bool{
 
 // leaves tells whether control may leave while what a node holds is worked out: by a
 // call, by what may be one, or by a fault.
-func (r *reader) leaves(n *node) bool {
+func (r *reader) leaves(n *tree.Node) bool {
 	if n == nil {
 		return false
 	}
 	found := false
-	n.each(func(n *node) bool {
-		if found || unevaluated[n.kind] || n.kind == "function_definition" {
+	n.Each(func(n *tree.Node) bool {
+		if found || unevaluated[n.Kind] || n.Kind == "function_definition" {
 			return false
 		}
 		found = r.mayLeave(n)
-		return !found && n.kind != "lambda_expression"
+		return !found && n.Kind != "lambda_expression"
 	})
 	return found
 }
 
-func (r *reader) mayLeave(n *node) bool {
-	switch n.kind {
+func (r *reader) mayLeave(n *tree.Node) bool {
+	switch n.Kind {
 	case "call_expression":
 		return !r.isHarmless(n)
 	case "return_statement", "goto_statement", "break_statement", "continue_statement", "co_return_statement", "labeled_statement":
@@ -131,24 +135,24 @@ func (r *reader) mayLeave(n *node) bool {
 	case "new_expression", "delete_expression", "co_await_expression", "co_yield_statement", "throw_statement", "gnu_asm_expression", "user_defined_literal":
 		return true
 	case "pointer_expression":
-		if op := n.child("operator"); op == nil || op.kind != "*" {
+		if op := n.Child("operator"); op == nil || op.Kind != "*" {
 			return false
 		}
 		return r.opt.Faults || r.calls(n)
 	case "subscript_expression":
 		return r.opt.Faults || r.calls(n)
 	case "field_expression":
-		return n.first("->") != nil && (r.opt.Faults || r.converts(n.child("argument")))
+		return n.First("->") != nil && (r.opt.Faults || r.converts(n.Child("argument")))
 	case "binary_expression":
-		op := n.child("operator")
-		return r.opt.Faults && op != nil && (op.kind == "/" || op.kind == "%") || r.calls(n)
+		op := n.Child("operator")
+		return r.opt.Faults && op != nil && (op.Kind == "/" || op.Kind == "%") || r.calls(n)
 	case "assignment_expression":
-		op := n.child("operator")
-		return r.opt.Faults && op != nil && (op.kind == "/=" || op.kind == "%=") || r.calls(n)
+		op := n.Child("operator")
+		return r.opt.Faults && op != nil && (op.Kind == "/=" || op.Kind == "%=") || r.calls(n)
 	case "unary_expression", "update_expression", "compound_literal_expression":
 		return r.calls(n)
 	case "init_declarator":
-		return r.converts(n.child("value"))
+		return r.converts(n.Child("value"))
 	case "declaration":
 		return r.opt.Language == CPP && r.isObject(n)
 	case "lambda_expression":
@@ -157,42 +161,42 @@ func (r *reader) mayLeave(n *node) bool {
 	return false
 }
 
-func (r *reader) isHarmless(n *node) bool {
-	f := n.child("function")
+func (r *reader) isHarmless(n *tree.Node) bool {
+	f := n.Child("function")
 	if f == nil {
 		return false
 	}
-	name, _, _ := strings.Cut(string(r.text[f.from:f.to]), "<")
+	name, _, _ := strings.Cut(string(r.text[f.From:f.To]), "<")
 	return harmless[strings.TrimSpace(name)]
 }
 
 // calls tells whether an operator may be a call, since its operand may be an object.
-func (r *reader) calls(n *node) bool {
+func (r *reader) calls(n *tree.Node) bool {
 	if r.opt.Language == C || n == nil {
 		return false
 	}
-	for i := range n.kids {
-		if k := &n.kids[i]; k.named && r.kindOf(k) == unknown {
+	for i := range n.Kids {
+		if k := &n.Kids[i]; k.Named && r.kindOf(k) == unknown {
 			return true
 		}
 	}
-	return !n.named
+	return !n.Named
 }
 
 // converts tells whether using a value may call, since it may be an object.
-func (r *reader) converts(n *node) bool {
+func (r *reader) converts(n *tree.Node) bool {
 	return r.opt.Language == CPP && n != nil && r.kindOf(n) == unknown
 }
 
 // kindOf is what is known of an expression.
-func (r *reader) kindOf(n *node) kind {
-	switch n.kind {
+func (r *reader) kindOf(n *tree.Node) kind {
+	switch n.Kind {
 	case "number_literal", "char_literal", "true", "false", "null", "this", "sizeof_expression", "alignof_expression", "cast_type", "string_literal", "concatenated_string":
 		return number
 	case "type_descriptor", "template_argument_list":
 		return number
 	case "identifier":
-		if k := r.fn.plain[string(r.text[n.from:n.to])]; k == number || k == pointer {
+		if k := r.fn.plain[string(r.text[n.From:n.To])]; k == number || k == pointer {
 			return k
 		}
 	case "parenthesized_expression":
@@ -200,18 +204,18 @@ func (r *reader) kindOf(n *node) kind {
 			return r.kindOf(k)
 		}
 	case "pointer_expression":
-		a, op := n.child("argument"), n.child("operator")
-		if a != nil && op != nil && (op.kind == "&" && r.kindOf(a) != unknown || op.kind == "*" && r.kindOf(a) == pointer) {
+		a, op := n.Child("argument"), n.Child("operator")
+		if a != nil && op != nil && (op.Kind == "&" && r.kindOf(a) != unknown || op.Kind == "*" && r.kindOf(a) == pointer) {
 			return number
 		}
 	case "subscript_expression":
-		if a := n.child("argument"); a != nil && r.kindOf(a) == pointer {
+		if a := n.Child("argument"); a != nil && r.kindOf(a) == pointer {
 			return number
 		}
 	case "binary_expression", "unary_expression", "update_expression", "assignment_expression", "conditional_expression":
 		out := number
-		for i := range n.kids {
-			if k := &n.kids[i]; k.named {
+		for i := range n.Kids {
+			if k := &n.Kids[i]; k.Named {
 				switch r.kindOf(k) {
 				case unknown, whatever:
 					return unknown
@@ -222,14 +226,14 @@ func (r *reader) kindOf(n *node) kind {
 		}
 		return out
 	case "cast_expression":
-		if t := n.child("type"); t != nil && len(t.kids) == 1 && r.isNumber(&t.kids[0]) {
+		if t := n.Child("type"); t != nil && len(t.Kids) == 1 && r.isNumber(&t.Kids[0]) {
 			return number
 		}
 	case "call_expression":
-		f := n.child("function")
-		if f != nil && r.isHarmless(n) && f.kind == "template_function" {
-			if args := f.child("arguments"); args != nil {
-				if t := onlyNamed(args); t != nil && len(t.kids) == 1 && r.isNumber(&t.kids[0]) {
+		f := n.Child("function")
+		if f != nil && r.isHarmless(n) && f.Kind == "template_function" {
+			if args := f.Child("arguments"); args != nil {
+				if t := onlyNamed(args); t != nil && len(t.Kids) == 1 && r.isNumber(&t.Kids[0]) {
 					return number
 				}
 			}

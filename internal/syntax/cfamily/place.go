@@ -5,6 +5,7 @@ import (
 	"sort"
 
 	"thrush/internal/core/site"
+	"thrush/internal/syntax/tree"
 )
 
 // source is a project file as it was written.
@@ -169,8 +170,8 @@ func (p *placer) end(at int) site.Pos {
 	return site.Pos{Line: 1, Column: 1}
 }
 
-func (p *placer) span(n *node) site.Span {
-	from, to := p.start(n.from), p.end(n.to)
+func (p *placer) span(n *tree.Node) site.Span {
+	from, to := p.start(n.From), p.end(n.To)
 	if to.Before(from) {
 		to = from
 	}

@@ -13,6 +13,7 @@ import (
 	"thrush/internal/core/site"
 	"thrush/internal/core/waiver"
 	"thrush/internal/syntax/flow"
+	"thrush/internal/syntax/tree"
 )
 
 // Options say how a text is to be read.
@@ -161,7 +162,7 @@ type reader struct {
 	fn     *scope
 	hidden bool // in what a macro of the system's put in
 	// deciding are the boolean expressions that lead a statement, by their offsets.
-	deciding map[*node]bool
+	deciding map[*tree.Node]bool
 }
 
 func (r *reader) read(regions []region) (*Unit, error) {
@@ -174,7 +175,7 @@ func (r *reader) read(regions []region) (*Unit, error) {
 	}
 	e := newExcerpt(r.text, regions)
 	quiet(e.text, r.opt.Language)
-	if err := parse(e, r.opt.Language, func(n *node) { r.outside(n, "") }); err != nil {
+	if err := parse(e, r.opt.Language, func(n *tree.Node) { r.outside(n, "") }); err != nil {
 		return nil, err
 	}
 	u := &Unit{}
@@ -189,8 +190,8 @@ func (r *reader) read(regions []region) (*Unit, error) {
 }
 
 // outside looks for functions in what stands outside them.
-func (r *reader) outside(n *node, scope string) {
-	switch n.kind {
+func (r *reader) outside(n *tree.Node, scope string) {
+	switch n.Kind {
 	case "function_definition":
 		r.function(n, scope)
 		return
@@ -198,14 +199,14 @@ func (r *reader) outside(n *node, scope string) {
 		r.lambda(n, scope)
 		return
 	case "namespace_definition", "class_specifier", "struct_specifier", "union_specifier":
-		if name := n.child("name"); name != nil {
+		if name := n.Child("name"); name != nil {
 			scope = within(scope, r.squeezed(name))
 		}
 	case "template_argument_list", "requires_clause", "requires_expression", "decltype", "sizeof_expression", "static_assert_declaration", "concept_definition":
 		return
 	}
-	for i := range n.kids {
-		r.outside(&n.kids[i], scope)
+	for i := range n.Kids {
+		r.outside(&n.Kids[i], scope)
 	}
 }
 
@@ -217,8 +218,8 @@ func within(scope, name string) string {
 }
 
 // squeezed is the text of a node without blanks.
-func (r *reader) squeezed(n *node) string {
-	words := strings.Fields(string(r.text[n.from:n.to]))
+func (r *reader) squeezed(n *tree.Node) string {
+	words := strings.Fields(string(r.text[n.From:n.To]))
 	out := ""
 	for _, w := range words {
 		if out != "" && isWord(out[len(out)-1]) && isWord(w[0]) {
@@ -232,28 +233,28 @@ func (r *reader) squeezed(n *node) string {
 const unreadable = "its text does not fit the grammar that Thrush knows"
 
 // function reads a function with a body.
-func (r *reader) function(n *node, scope string) *flow.Function {
-	body := n.child("body")
-	if body == nil || len(body.kids) == 0 {
+func (r *reader) function(n *tree.Node, scope string) *flow.Function {
+	body := n.Child("body")
+	if body == nil || len(body.Kids) == 0 {
 		return nil
 	}
-	if body.kind == "try_statement" || body.kind == "constructor_try_statement" {
-		if body = body.first("compound_statement"); body == nil {
+	if body.Kind == "try_statement" || body.Kind == "constructor_try_statement" {
+		if body = body.First("compound_statement"); body == nil {
 			return nil
 		}
 	}
-	if body.kind != "compound_statement" {
+	if body.Kind != "compound_statement" {
 		return nil
 	}
 	name := within(scope, r.nameOf(n))
-	head := string(r.text[n.from:body.from])
+	head := string(r.text[n.From:body.From])
 	constant := hasWord(head, "constexpr")
 	if hasWord(head, "consteval") {
 		return nil // it never runs
 	}
 	why := ""
 	switch {
-	case body.broken():
+	case body.Broken():
 		why = unreadable
 	case strings.Contains(head, "naked"):
 		why = "it is naked: it may hold nothing but assembly"
@@ -265,13 +266,13 @@ func (r *reader) function(n *node, scope string) *flow.Function {
 }
 
 // lambda reads a function literal that stands outside functions, or in one.
-func (r *reader) lambda(n *node, scope string) *flow.Function {
-	body := n.child("body")
-	if body == nil || body.kind != "compound_statement" {
+func (r *reader) lambda(n *tree.Node, scope string) *flow.Function {
+	body := n.Child("body")
+	if body == nil || body.Kind != "compound_statement" {
 		return nil
 	}
 	why := ""
-	if body.broken() {
+	if body.Broken() {
 		why = unreadable
 	}
 	return r.body(n, body, within(scope, "lambda"), r.opt.Constant, false, why)
@@ -279,23 +280,23 @@ func (r *reader) lambda(n *node, scope string) *flow.Function {
 
 // body reads the body of a function, and keeps the function if it stands outside
 // others.
-func (r *reader) body(n, body *node, name string, constant, shared bool, why string) *flow.Function {
-	i := r.place.file(body.from)
-	if i < 0 || r.place.system(body.from) {
+func (r *reader) body(n, body *tree.Node, name string, constant, shared bool, why string) *flow.Function {
+	i := r.place.file(body.From)
+	if i < 0 || r.place.system(body.From) {
 		return nil
 	}
-	if r.place.file(body.to-1) != i || r.place.file(n.from) != i {
+	if r.place.file(body.To-1) != i || r.place.file(n.From) != i {
 		why = "its text is in more than one file"
 	}
 	f := r.files[i]
 	if why != "" {
-		f.Unread = append(f.Unread, Unread{Line: r.place.start(n.from).Line, Name: name, Why: why})
+		f.Unread = append(f.Unread, Unread{Line: r.place.start(n.From).Line, Name: name, Why: why})
 		return nil
 	}
 	f.Shared = f.Shared || shared
 	outer, hidden, deciding := r.fn, r.hidden, r.deciding
 	r.fn = &scope{name: name, file: i, labels: map[string]*flow.Label{}}
-	r.hidden, r.deciding = false, map[*node]bool{}
+	r.hidden, r.deciding = false, map[*tree.Node]bool{}
 	r.survey(n, body)
 	out := &flow.Function{Name: name, Span: r.place.span(n), Constant: constant}
 	out.Body = r.block(body)
@@ -307,24 +308,24 @@ func (r *reader) body(n, body *node, name string, constant, shared bool, why str
 }
 
 // nameOf is the name of a function as its definition gives it.
-func (r *reader) nameOf(n *node) string {
-	d := n.child("declarator")
+func (r *reader) nameOf(n *tree.Node) string {
+	d := n.Child("declarator")
 	for d != nil {
-		switch d.kind {
+		switch d.Kind {
 		case "function_declarator":
-			inner := d.child("declarator")
+			inner := d.Child("declarator")
 			if inner == nil {
 				return r.squeezed(d)
 			}
-			if inner.child("declarator") == nil && inner.kind != "parenthesized_declarator" {
+			if inner.Child("declarator") == nil && inner.Kind != "parenthesized_declarator" {
 				return r.squeezed(inner)
 			}
 			d = inner
 		case "parenthesized_declarator", "reference_declarator", "attributed_declarator":
-			next := (*node)(nil)
-			for i := range d.kids {
-				if d.kids[i].named {
-					next = &d.kids[i]
+			next := (*tree.Node)(nil)
+			for i := range d.Kids {
+				if d.Kids[i].Named {
+					next = &d.Kids[i]
 					break
 				}
 			}
@@ -333,7 +334,7 @@ func (r *reader) nameOf(n *node) string {
 			text, _, _ := strings.Cut(r.squeezed(d), "(")
 			return text
 		default:
-			next := d.child("declarator")
+			next := d.Child("declarator")
 			if next == nil {
 				return r.squeezed(d)
 			}
@@ -359,31 +360,31 @@ func hasWord(text string, words ...string) bool {
 }
 
 // block reads a compound statement.
-func (r *reader) block(n *node) *flow.Block {
+func (r *reader) block(n *tree.Node) *flow.Block {
 	r.noteBlock(n)
-	b := &flow.Block{Open: n.from + 1, Close: n.to - 1}
-	b.Nodes = r.list(n.kids, n.from+1)
+	b := &flow.Block{Open: n.From + 1, Close: n.To - 1}
+	b.Nodes = r.list(n.Kids, n.From+1)
 	b.Leaves = r.declaresObjects(n)
 	return b
 }
 
-func (r *reader) noteBlock(n *node) {
+func (r *reader) noteBlock(n *tree.Node) {
 	f := r.files[r.fn.file].Flow
-	from, to := r.place.start(n.from).Line, r.place.end(n.to).Line
+	from, to := r.place.start(n.From).Line, r.place.end(n.To).Line
 	f.Blocks = append(f.Blocks, site.Block{Line: from, EndLine: max(from, to)})
 }
 
 // under reads a statement that hangs on another, with or without braces.
-func (r *reader) under(parent, n *node) *flow.Block {
-	if n.kind == "compound_statement" {
+func (r *reader) under(parent, n *tree.Node) *flow.Block {
+	if n.Kind == "compound_statement" {
 		return r.block(n)
 	}
-	at := n.from
-	for i := range parent.kids {
-		if k := &parent.kids[i]; k.to <= n.from {
-			at = k.to
+	at := n.From
+	for i := range parent.Kids {
+		if k := &parent.Kids[i]; k.To <= n.From {
+			at = k.To
 		}
 	}
 	from, _ := r.before(at, n)
-	return &flow.Block{Open: from, Close: n.to, Bare: true, Nodes: r.list([]node{*n}, from)}
+	return &flow.Block{Open: from, Close: n.To, Bare: true, Nodes: r.list([]tree.Node{*n}, from)}
 }

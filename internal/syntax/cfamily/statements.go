@@ -6,6 +6,7 @@ import (
 
 	"thrush/internal/core/logic"
 	"thrush/internal/syntax/flow"
+	"thrush/internal/syntax/tree"
 )
 
 // scope is what is known while the body of one function is read.
@@ -21,26 +22,26 @@ type scope struct {
 
 // survey looks through a function before it is read: for its labels, and for what is
 // known of its variables.
-func (r *reader) survey(n, body *node) {
+func (r *reader) survey(n, body *tree.Node) {
 	r.fn.plain = r.variables(n)
-	body.each(func(n *node) bool {
-		switch n.kind {
+	body.Each(func(n *tree.Node) bool {
+		switch n.Kind {
 		case "lambda_expression", "class_specifier":
 			return false
 		case "labeled_statement":
-			if l := n.child("label"); l != nil {
-				name := string(r.text[l.from:l.to])
+			if l := n.Child("label"); l != nil {
+				name := string(r.text[l.From:l.To])
 				r.fn.labels[name] = &flow.Label{Name: name}
 			}
 		case "goto_statement":
-			l := n.child("label")
-			r.fn.taken = r.fn.taken || l == nil || r.text[l.from] == '*' // a jump to an address
+			l := n.Child("label")
+			r.fn.taken = r.fn.taken || l == nil || r.text[l.From] == '*' // a jump to an address
 		case "pointer_expression":
 			// What takes a label's address was two marks.
-			r.fn.taken = r.fn.taken || strings.HasPrefix(string(r.text[n.from:n.to]), "&&")
+			r.fn.taken = r.fn.taken || strings.HasPrefix(string(r.text[n.From:n.To]), "&&")
 		case "call_expression":
-			if f := n.child("function"); f != nil && f.to-f.from == 3 && isAssembly(r.text[f.from:f.to]) {
-				r.fn.taken = r.fn.taken || strings.Contains(string(r.text[n.from:n.to]), "goto")
+			if f := n.Child("function"); f != nil && f.To-f.From == 3 && isAssembly(r.text[f.From:f.To]) {
+				r.fn.taken = r.fn.taken || strings.Contains(string(r.text[n.From:n.To]), "goto")
 			}
 		}
 		return true
@@ -51,20 +52,20 @@ func isAssembly(word []byte) bool { return string(word) == "asm" || string(word)
 
 // list reads statements that stand one after another. at is where the text before
 // the first of them ends.
-func (r *reader) list(kids []node, at int) []flow.Node {
+func (r *reader) list(kids []tree.Node, at int) []flow.Node {
 	var out []flow.Node
 	for i := 0; i < len(kids); i++ {
 		n := &kids[i]
 		switch {
-		case !n.named:
+		case !n.Named:
 			continue
-		case n.kind == "case_statement":
+		case n.Kind == "case_statement":
 			last := i
-			for isLabelOnly(&kids[last]) && last+1 < len(kids) && kids[last+1].kind == "case_statement" {
+			for isLabelOnly(&kids[last]) && last+1 < len(kids) && kids[last+1].Kind == "case_statement" {
 				last++
 			}
 			out = append(out, r.caseLabels(kids[i:last+1])...)
-			at, i = kids[last].to, last
+			at, i = kids[last].To, last
 			continue
 		}
 		from, omp := r.before(at, n)
@@ -73,26 +74,26 @@ func (r *reader) list(kids []node, at int) []flow.Node {
 			loop.Tested, loop.Cond = false, nil // such loops must look as they do
 		}
 		out = append(out, node)
-		at = n.to
+		at = n.To
 	}
 	return out
 }
 
 // before is where what runs before a statement may stand: not between it and a pragma
 // above it. at is where the text before ends. omp tells whether it is one of OpenMP's.
-func (r *reader) before(at int, n *node) (from int, omp bool) {
-	if at >= n.from || !bytes.Contains(r.text[at:n.from], []byte("#pragma")) {
-		return n.from, false
+func (r *reader) before(at int, n *tree.Node) (from int, omp bool) {
+	if at >= n.From || !bytes.Contains(r.text[at:n.From], []byte("#pragma")) {
+		return n.From, false
 	}
-	return at, bytes.Contains(r.text[at:n.from], []byte("omp"))
+	return at, bytes.Contains(r.text[at:n.From], []byte("omp"))
 }
 
 // isLabelOnly tells whether nothing stands after a case before the next.
-func isLabelOnly(n *node) bool {
-	for i := range n.kids {
-		if n.kids[i].kind == ":" {
-			for _, k := range n.kids[i+1:] {
-				if k.named {
+func isLabelOnly(n *tree.Node) bool {
+	for i := range n.Kids {
+		if n.Kids[i].Kind == ":" {
+			for _, k := range n.Kids[i+1:] {
+				if k.Named {
 					return false
 				}
 			}
@@ -103,27 +104,27 @@ func isLabelOnly(n *node) bool {
 
 // caseLabels reads labels of a switch that lead to the same place, and what follows
 // them.
-func (r *reader) caseLabels(labels []node) []flow.Node {
+func (r *reader) caseLabels(labels []tree.Node) []flow.Node {
 	var of *flow.Switch
 	for i := len(r.fn.targets) - 1; i >= 0 && of == nil; i-- {
 		of, _ = r.fn.targets[i].(*flow.Switch)
 	}
-	c := &flow.Case{Of: of, Pos: r.place.start(labels[0].from)}
-	c.Stmt = flow.Stmt{At: labels[0].from}
+	c := &flow.Case{Of: of, Pos: r.place.start(labels[0].From)}
+	c.Stmt = flow.Stmt{At: labels[0].From}
 	var words []string
-	var rest []node
+	var rest []tree.Node
 	for i := range labels {
 		n := &labels[i]
 		colon := 0
-		for j := range n.kids {
-			if n.kids[j].kind == ":" && colon == 0 {
-				colon = n.kids[j].to
-				rest = n.kids[j+1:]
+		for j := range n.Kids {
+			if n.Kids[j].Kind == ":" && colon == 0 {
+				colon = n.Kids[j].To
+				rest = n.Kids[j+1:]
 			}
 		}
 		c.After = colon
-		if v := n.child("value"); v != nil {
-			words = append(words, "case "+string(r.place.written(v.from, v.to)))
+		if v := n.Child("value"); v != nil {
+			words = append(words, "case "+string(r.place.written(v.From, v.To)))
 			continue
 		}
 		words = append(words, "default")
@@ -147,11 +148,11 @@ func (r *reader) caseLabels(labels []node) []flow.Node {
 
 // head fills in what all statements have; parts are those in which expressions may
 // stand, and from body on its own text ends.
-func (r *reader) head(n *node, at int, body *node, parts ...*node) flow.Stmt {
-	s := flow.Stmt{At: at, Span: r.place.span(n), Counted: !r.hidden && r.place.file(n.from) == r.fn.file}
+func (r *reader) head(n *tree.Node, at int, body *tree.Node, parts ...*tree.Node) flow.Stmt {
+	s := flow.Stmt{At: at, Span: r.place.span(n), Counted: !r.hidden && r.place.file(n.From) == r.fn.file}
 	s.Head = s.Span.End
 	if body != nil {
-		s.Head = r.place.start(body.from)
+		s.Head = r.place.start(body.From)
 	}
 	for _, p := range parts {
 		if p != nil {
@@ -163,47 +164,47 @@ func (r *reader) head(n *node, at int, body *node, parts ...*node) flow.Stmt {
 
 // statement reads a statement. What a macro of the system's put in counts as one, and
 // decides nothing.
-func (r *reader) statement(n *node, at int) flow.Node {
-	if !r.hidden && r.place.file(n.from) != r.fn.file {
+func (r *reader) statement(n *tree.Node, at int) flow.Node {
+	if !r.hidden && r.place.file(n.From) != r.fn.file {
 		return r.included(n, at)
 	}
-	if r.hidden || !r.place.system(n.from) || n.kind == "expression_statement" || n.kind == "declaration" || n.kind == "return_statement" {
+	if r.hidden || !r.place.system(n.From) || n.Kind == "expression_statement" || n.Kind == "declaration" || n.Kind == "return_statement" {
 		return r.visible(n, at)
 	}
-	counted := r.place.file(n.from) == r.fn.file
+	counted := r.place.file(n.From) == r.fn.file
 	r.hidden = true
 	out := r.visible(n, at)
 	r.hidden = false
-	return &flow.Nested{Stmt: flow.Stmt{At: at}, Body: &flow.Block{Open: at, Close: n.to, Nodes: []flow.Node{
-		&flow.Plain{Stmt: flow.Stmt{At: at, Span: r.place.span(n), Head: r.place.end(n.to), Counted: counted}}, out}}}
+	return &flow.Nested{Stmt: flow.Stmt{At: at}, Body: &flow.Block{Open: at, Close: n.To, Nodes: []flow.Node{
+		&flow.Plain{Stmt: flow.Stmt{At: at, Span: r.place.span(n), Head: r.place.end(n.To), Counted: counted}}, out}}}
 }
 
 // included reads a statement that another file puts into the middle of a function. It
 // is left out, as are its decisions: the function's file does not have them.
-func (r *reader) included(n *node, at int) flow.Node {
-	if i := r.place.file(n.from); i >= 0 {
+func (r *reader) included(n *tree.Node, at int) flow.Node {
+	if i := r.place.file(n.From); i >= 0 {
 		f := r.files[i]
-		f.Unread = append(f.Unread, Unread{Line: r.place.start(n.from).Line, Name: r.fn.name, Why: "its text is included into the middle of that function"})
+		f.Unread = append(f.Unread, Unread{Line: r.place.start(n.From).Line, Name: r.fn.name, Why: "its text is included into the middle of that function"})
 	}
 	r.hidden = true
 	defer func() { r.hidden = false }()
 	return r.visible(n, at)
 }
 
-func (r *reader) visible(n *node, at int) flow.Node {
-	switch n.kind {
+func (r *reader) visible(n *tree.Node, at int) flow.Node {
+	switch n.Kind {
 	case "compound_statement":
 		return &flow.Nested{Stmt: flow.Stmt{At: at, Span: r.place.span(n)}, Body: r.block(n)}
 	case "attributed_statement":
-		for i := range n.kids {
-			if k := &n.kids[i]; k.named && k.kind != "attribute_declaration" && k.kind != "attribute_specifier" {
+		for i := range n.Kids {
+			if k := &n.Kids[i]; k.Named && k.Kind != "attribute_declaration" && k.Kind != "attribute_specifier" {
 				return r.statement(k, at)
 			}
 		}
 	case "expression_statement":
 		p := &flow.Plain{Stmt: r.head(n, at, nil, n)}
 		p.Leaves = r.leaves(n)
-		p.Counted = p.Counted && len(n.kids) > 1
+		p.Counted = p.Counted && len(n.Kids) > 1
 		return p
 	case "declaration":
 		p := &flow.Plain{Stmt: r.head(n, at, nil, n)}
@@ -211,13 +212,13 @@ func (r *reader) visible(n *node, at int) flow.Node {
 		p.Counted = p.Counted && r.acts(n)
 		return p
 	case "return_statement", "co_return_statement", "throw_statement":
-		return &flow.Jump{Stmt: r.head(n, at, nil, n), Kind: flow.Away, From: n.from, End: n.to}
+		return &flow.Jump{Stmt: r.head(n, at, nil, n), Kind: flow.Away, From: n.From, End: n.To}
 	case "break_statement", "continue_statement":
 		return r.jump(n, at)
 	case "goto_statement":
-		j := &flow.Jump{Stmt: r.head(n, at, nil, n), Kind: flow.Goto, From: n.from, End: n.to}
-		if l := n.child("label"); l != nil {
-			if j.Label = r.fn.labels[string(r.text[l.from:l.to])]; j.Label != nil {
+		j := &flow.Jump{Stmt: r.head(n, at, nil, n), Kind: flow.Goto, From: n.From, End: n.To}
+		if l := n.Child("label"); l != nil {
+			if j.Label = r.fn.labels[string(r.text[l.From:l.To])]; j.Label != nil {
 				j.Label.Gotos = append(j.Label.Gotos, j)
 			}
 		}
@@ -233,20 +234,20 @@ func (r *reader) visible(n *node, at int) flow.Node {
 	case "try_statement":
 		return r.try(n, at)
 	case "case_statement":
-		return &flow.Nested{Stmt: flow.Stmt{At: at}, Body: &flow.Block{Open: n.from, Close: n.to, Nodes: r.caseLabels([]node{*n})}}
+		return &flow.Nested{Stmt: flow.Stmt{At: at}, Body: &flow.Block{Open: n.From, Close: n.To, Nodes: r.caseLabels([]tree.Node{*n})}}
 	}
 	// A type, a directive of the language, or a function inside a function.
-	p := &flow.Plain{Stmt: flow.Stmt{At: at, Span: r.place.span(n), Head: r.place.end(n.to), Leaves: true}}
+	p := &flow.Plain{Stmt: flow.Stmt{At: at, Span: r.place.span(n), Head: r.place.end(n.To), Leaves: true}}
 	r.literals(n, &p.Stmt)
 	return p
 }
 
-func (r *reader) jump(n *node, at int) flow.Node {
-	j := &flow.Jump{Stmt: r.head(n, at, nil), Kind: flow.Away, From: n.from, End: n.to}
+func (r *reader) jump(n *tree.Node, at int) flow.Node {
+	j := &flow.Jump{Stmt: r.head(n, at, nil), Kind: flow.Away, From: n.From, End: n.To}
 	for i := len(r.fn.targets) - 1; i >= 0; i-- {
 		_, loop := r.fn.targets[i].(*flow.Loop)
 		switch {
-		case n.kind == "break_statement":
+		case n.Kind == "break_statement":
 			j.Kind, j.Target = flow.Break, r.fn.targets[i]
 			return j
 		case loop:
@@ -257,17 +258,17 @@ func (r *reader) jump(n *node, at int) flow.Node {
 	return j
 }
 
-func (r *reader) labeled(n *node, at int) flow.Node {
-	l := r.fn.labels[string(r.text[n.child("label").from:n.child("label").to])]
+func (r *reader) labeled(n *tree.Node, at int) flow.Node {
+	l := r.fn.labels[string(r.text[n.Child("label").From:n.Child("label").To])]
 	l.Stmt = flow.Stmt{At: at, Span: r.place.span(n)}
 	l.Taken = r.fn.taken
-	var inner *node
-	for i := range n.kids {
-		k := &n.kids[i]
+	var inner *tree.Node
+	for i := range n.Kids {
+		k := &n.Kids[i]
 		switch {
-		case k.kind == ":" && l.After == 0:
-			l.After = k.to
-		case l.After > 0 && k.named:
+		case k.Kind == ":" && l.After == 0:
+			l.After = k.To
+		case l.After > 0 && k.Named:
 			inner = k
 		}
 	}
@@ -275,7 +276,7 @@ func (r *reader) labeled(n *node, at int) flow.Node {
 		l.Inner = &flow.Plain{Stmt: flow.Stmt{At: l.After, Span: l.Span, Head: l.Span.End}}
 		return l
 	}
-	l.Inner = r.statement(inner, inner.from)
+	l.Inner = r.statement(inner, inner.From)
 	return l
 }
 
@@ -288,35 +289,35 @@ func (r *reader) pushed(target flow.Node, read func()) {
 
 // condition gives the expression in the parentheses of a statement, and what else
 // stands there.
-func condition(n *node) (value, before *node) {
-	c := n.child("condition")
-	if c == nil || c.kind != "condition_clause" {
+func condition(n *tree.Node) (value, before *tree.Node) {
+	c := n.Child("condition")
+	if c == nil || c.Kind != "condition_clause" {
 		return c, nil
 	}
-	return c.child("value"), c.child("initializer")
+	return c.Child("value"), c.Child("initializer")
 }
 
-func (r *reader) branch(n *node, at int, listed bool) *flow.Branch {
-	b := &flow.Branch{CondAt: r.place.start(n.from), From: n.from, End: n.to, Listed: listed}
+func (r *reader) branch(n *tree.Node, at int, listed bool) *flow.Branch {
+	b := &flow.Branch{CondAt: r.place.start(n.From), From: n.From, End: n.To, Listed: listed}
 	value, before := condition(n)
-	then := n.child("consequence")
-	b.Settled = r.hidden || n.first("constexpr") != nil || isLiteral(value)
+	then := n.Child("consequence")
+	b.Settled = r.hidden || n.First("constexpr") != nil || isLiteral(value)
 	if !b.Settled {
 		b.Cond = r.decides(value)
 	}
-	parts := []*node{before, value}
-	if n.first("constexpr") != nil {
+	parts := []*tree.Node{before, value}
+	if n.First("constexpr") != nil {
 		parts = nil
 	}
 	b.Stmt = r.head(n, at, then, parts...)
 	b.CondLeaves = r.leaves(before) || r.leaves(value) || r.converts(value)
 	b.Then = r.under(n, then)
-	if e := n.child("alternative"); e != nil {
-		for i := range e.kids {
-			switch k := &e.kids[i]; {
-			case !k.named:
-			case k.kind == "if_statement":
-				b.ElseIf = r.branch(k, k.from, false)
+	if e := n.Child("alternative"); e != nil {
+		for i := range e.Kids {
+			switch k := &e.Kids[i]; {
+			case !k.Named:
+			case k.Kind == "if_statement":
+				b.ElseIf = r.branch(k, k.From, false)
 			default:
 				b.Else = r.under(e, k)
 			}
@@ -325,67 +326,67 @@ func (r *reader) branch(n *node, at int, listed bool) *flow.Branch {
 	return b
 }
 
-func (r *reader) switched(n *node, at int) flow.Node {
+func (r *reader) switched(n *tree.Node, at int) flow.Node {
 	value, before := condition(n)
-	body := n.child("body")
+	body := n.Child("body")
 	w := &flow.Switch{Stmt: r.head(n, at, body, before, value), Misses: true, Settled: r.hidden}
 	r.pushed(w, func() { w.Body = r.under(n, body) })
 	return w
 }
 
-func (r *reader) loop(n *node, at int) flow.Node {
-	l := &flow.Loop{End: n.to, Settled: r.hidden}
-	body := n.child("body")
+func (r *reader) loop(n *tree.Node, at int) flow.Node {
+	l := &flow.Loop{End: n.To, Settled: r.hidden}
+	body := n.Child("body")
 	value, before := condition(n)
-	parts := []*node{before, n.child("initializer"), value, n.child("update")}
+	parts := []*tree.Node{before, n.Child("initializer"), value, n.Child("update")}
 	head := body
 	switch {
-	case n.kind == "for_range_loop":
-		parts = []*node{n.child("initializer"), n.child("right")}
-	case n.kind == "for_statement" && value == nil, isLiteral(value) && isTrue(r.text[value.from:value.to]):
+	case n.Kind == "for_range_loop":
+		parts = []*tree.Node{n.Child("initializer"), n.Child("right")}
+	case n.Kind == "for_statement" && value == nil, isLiteral(value) && isTrue(r.text[value.From:value.To]):
 		l.Endless = true
-	case n.kind == "do_statement" && isLiteral(value):
+	case n.Kind == "do_statement" && isLiteral(value):
 		l.Once = true
 	default:
 		l.Cond = r.decides(value)
-		l.Tested = value.kind != "declaration"
-		l.Late = n.kind == "do_statement"
+		l.Tested = value.Kind != "declaration"
+		l.Late = n.Kind == "do_statement"
 	}
 	l.Stmt = r.head(n, at, head, parts...)
 	r.pushed(l, func() { l.Body = r.under(n, body) })
 	return l
 }
 
-func (r *reader) try(n *node, at int) flow.Node {
+func (r *reader) try(n *tree.Node, at int) flow.Node {
 	t := &flow.Try{Stmt: flow.Stmt{At: at, Span: r.place.span(n)}}
-	for i := range n.kids {
-		switch k := &n.kids[i]; k.kind {
+	for i := range n.Kids {
+		switch k := &n.Kids[i]; k.Kind {
 		case "compound_statement":
 			t.Body = r.block(k)
 		case "catch_clause":
-			if body := k.child("body"); body != nil {
+			if body := k.Child("body"); body != nil {
 				t.Handlers = append(t.Handlers, r.block(body))
 			}
 		}
 	}
 	if t.Body == nil {
-		t.Body = &flow.Block{Open: n.to, Close: n.to}
+		t.Body = &flow.Block{Open: n.To, Close: n.To}
 	}
 	return t
 }
 
 // isLiteral tells whether an expression is a number or a boolean word, so that there
 // is nothing to decide.
-func isLiteral(n *node) bool {
+func isLiteral(n *tree.Node) bool {
 	for n != nil {
-		switch n.kind {
+		switch n.Kind {
 		case "number_literal", "true", "false":
 			return true
 		case "parenthesized_expression", "unary_expression":
-			var inner *node
-			for i := range n.kids {
-				if n.kids[i].named {
-					inner = &n.kids[i]
+			var inner *tree.Node
+			for i := range n.Kids {
+				if n.Kids[i].Named {
+					inner = &n.Kids[i]
 				}
 			}
 			if inner == nil {
@@ -416,59 +417,59 @@ func isTrue(text []byte) bool {
 }
 
 // decides reads a boolean expression that leads a statement.
-func (r *reader) decides(n *node) *flow.Logic {
+func (r *reader) decides(n *tree.Node) *flow.Logic {
 	if n == nil {
 		return nil
 	}
-	l := &flow.Logic{Pos: r.place.start(n.from)}
+	l := &flow.Logic{Pos: r.place.start(n.From)}
 	l.Formula = r.formula(n, l)
 	return l
 }
 
 // formula reads an expression and notes its conditions.
-func (r *reader) formula(n *node, to *flow.Logic) *logic.Formula {
+func (r *reader) formula(n *tree.Node, to *flow.Logic) *logic.Formula {
 	r.deciding[n] = true
-	switch n.kind {
+	switch n.Kind {
 	case "parenthesized_expression", "extension_expression":
-		if k := onlyNamed(n); k != nil && k.kind != "compound_statement" {
+		if k := onlyNamed(n); k != nil && k.Kind != "compound_statement" {
 			return r.formula(k, to)
 		}
 	case "comma_expression":
-		if k := n.child("right"); k != nil {
+		if k := n.Child("right"); k != nil {
 			return r.formula(k, to)
 		}
 	case "unary_expression":
-		if x, op := n.child("argument"), n.child("operator"); x != nil && op != nil && (op.kind == "!" || op.kind == "not") && !r.fromSystem(op) {
+		if x, op := n.Child("argument"), n.Child("operator"); x != nil && op != nil && (op.Kind == "!" || op.Kind == "not") && !r.fromSystem(op) {
 			return &logic.Formula{Op: logic.Not, X: r.formula(x, to)}
 		}
 	case "binary_expression":
 		if op, ok := r.operator(n); ok {
-			x := r.formula(n.child("left"), to)
-			return &logic.Formula{Op: op, X: x, Y: r.formula(n.child("right"), to)}
+			x := r.formula(n.Child("left"), to)
+			return &logic.Formula{Op: op, X: x, Y: r.formula(n.Child("right"), to)}
 		}
 	case "call_expression":
 		if x := r.expected(n); x != nil {
 			return r.formula(x, to)
 		}
 	}
-	c := flow.Condition{Pos: r.place.start(n.from), From: n.from, End: n.to}
-	c.Text = flow.Caption(r.place.written(n.from, n.to))
+	c := flow.Condition{Pos: r.place.start(n.From), From: n.From, End: n.To}
+	c.Text = flow.Caption(r.place.written(n.From, n.To))
 	to.Conditions = append(to.Conditions, c)
 	return &logic.Formula{Op: logic.Leaf, Condition: len(to.Conditions) - 1}
 }
 
 // fromSystem tells whether the project's file did not write a mark itself.
-func (r *reader) fromSystem(n *node) bool {
-	return r.hidden || r.place.system(n.from) || r.place.file(n.from) != r.fn.file
+func (r *reader) fromSystem(n *tree.Node) bool {
+	return r.hidden || r.place.system(n.From) || r.place.file(n.From) != r.fn.file
 }
 
 // operator tells which boolean operator an expression has, if the project wrote it.
-func (r *reader) operator(n *node) (logic.Op, bool) {
-	op := n.child("operator")
-	if op == nil || n.child("left") == nil || n.child("right") == nil || r.fromSystem(op) {
+func (r *reader) operator(n *tree.Node) (logic.Op, bool) {
+	op := n.Child("operator")
+	if op == nil || n.Child("left") == nil || n.Child("right") == nil || r.fromSystem(op) {
 		return 0, false
 	}
-	switch op.kind {
+	switch op.Kind {
 	case "&&", "and":
 		return logic.And, true
 	case "||", "or":
@@ -478,27 +479,27 @@ func (r *reader) operator(n *node) (logic.Op, bool) {
 }
 
 // expected gives the expression that a hint to the compiler is about.
-func (r *reader) expected(n *node) *node {
-	f, args := n.child("function"), n.child("arguments")
-	if f == nil || args == nil || !strings.HasPrefix(string(r.text[f.from:f.to]), "__builtin_expect") {
+func (r *reader) expected(n *tree.Node) *tree.Node {
+	f, args := n.Child("function"), n.Child("arguments")
+	if f == nil || args == nil || !strings.HasPrefix(string(r.text[f.From:f.To]), "__builtin_expect") {
 		return nil
 	}
-	for i := range args.kids {
-		if args.kids[i].named {
-			return &args.kids[i]
+	for i := range args.Kids {
+		if args.Kids[i].Named {
+			return &args.Kids[i]
 		}
 	}
 	return nil
 }
 
-func onlyNamed(n *node) *node {
-	var out *node
-	for i := range n.kids {
-		if n.kids[i].named {
+func onlyNamed(n *tree.Node) *tree.Node {
+	var out *tree.Node
+	for i := range n.Kids {
+		if n.Kids[i].Named {
 			if out != nil {
 				return nil
 			}
-			out = &n.kids[i]
+			out = &n.Kids[i]
 		}
 	}
 	return out

@@ -108,7 +108,9 @@ type Logic struct {
 	Formula    *logic.Formula
 	Conditions []Condition
 	Pos        site.Pos
-	Chooses    bool // between two values
+	Kind       string // of the decision that it is by itself; empty for "value"
+	// Kept says that its very value goes on, not only whether it is true.
+	Kept bool
 }
 
 // Condition is an operand of a boolean expression.
@@ -183,6 +185,10 @@ type Loop struct {
 	Late    bool // the condition, always tested, comes after the body
 	Settled bool // it decides nothing that was written here
 	Once    bool // it never goes round again; breaks and continues lead to its end
+	// Clause says that the language has a clause, Else if it is there, for when the
+	// condition ends the loop.
+	Clause bool
+	Else   *Block
 }
 
 // Choice is an n-way decision.
@@ -228,6 +234,8 @@ type Try struct {
 	Stmt
 	Body     *Block
 	Handlers []*Block
+	Else     *Block // for when nothing was thrown, or nil
+	Finally  *Block // for all cases, or nil
 }
 
 // Label names the statement after it.

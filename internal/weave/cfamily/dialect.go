@@ -92,7 +92,7 @@ func (d *Dialect) Lower(n, c int) string {
 }
 
 // Operand implements weave.Dialect.
-func (d *Dialect) Operand(onTrue, onFalse string) (before, after string) {
+func (d *Dialect) Operand(onTrue, onFalse string, _ bool) (before, after string) {
 	if onTrue == "" && onFalse == "" {
 		return "", ""
 	}
@@ -138,11 +138,11 @@ func (d *Dialect) Note(bits int, n weave.Noted) string {
 
 // Fresh implements weave.Dialect: a jump out of an expression, or something thrown in
 // it, may lead back into the function.
-func (d *Dialect) Fresh(n int, bits bool) string {
+func (d *Dialect) Fresh(n int, bits bool) (before, after string) {
 	if bits {
-		return flag(n) + "[0]=" + flag(n) + "[1]=0"
+		return "(" + flag(n) + "[0]=" + flag(n) + "[1]=0,", ")"
 	}
-	return flag(n) + "=0"
+	return "(" + flag(n) + "=0,", ")"
 }
 
 // Constant implements weave.Dialect.

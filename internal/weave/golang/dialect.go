@@ -110,7 +110,7 @@ func (d *Dialect) Lower(n, c int) string {
 
 // Operand implements weave.Dialect. Comparisons have no type of their own, so the
 // operand keeps its own, whatever kind of bool it is.
-func (d *Dialect) Operand(onTrue, onFalse string) (before, after string) {
+func (d *Dialect) Operand(onTrue, onFalse string, _ bool) (before, after string) {
 	if onTrue == "" && onFalse == "" {
 		return "", ""
 	}
@@ -157,7 +157,7 @@ func (d *Dialect) Note(bits int, n weave.Noted) string {
 }
 
 // Fresh implements weave.Dialect. What is left half-way leaves the function too.
-func (d *Dialect) Fresh(int, bool) string { return "" }
+func (d *Dialect) Fresh(int, bool) (before, after string) { return "", "" }
 
 // Constant implements weave.Dialect.
 func (d *Dialect) Constant() weave.Dialect { return d }

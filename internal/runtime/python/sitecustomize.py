@@ -1,0 +1,65 @@
+"""Puts woven code in front of the import of measured files.
+
+Thrush has it imported by every Python that its command starts. It must be quick when
+nothing is to be done, must never raise, and must leave no trace that programs see.
+"""
+
+import sys
+
+
+def _start():
+    import os
+
+    here = os.path.dirname(os.path.abspath(__file__))
+    env = os.environ
+    index = env.get("THRUSH_PYTHON")
+    counters = env.get("THRUSH_COUNTERS")
+    if env.pop("THRUSH_HIDDEN", None):
+        # Whoever started this process gave it an environment without these.
+        for name in ("THRUSH_PYTHON", "THRUSH_COUNTERS"):
+            env.pop(name, None)
+        rest = env.get("PYTHONPATH", "").split(os.pathsep)
+        rest = os.pathsep.join(p for p in rest if p != here)
+        if rest:
+            env["PYTHONPATH"] = rest
+        else:
+            env.pop("PYTHONPATH", None)
+    sys.path[:] = [p for p in sys.path if os.path.abspath(p) != here]
+    if not index or sys.version_info < (3, 9) or sys.implementation.name != "cpython":
+        return
+    try:
+        with open(index, "rb") as f:
+            text = os.fsdecode(f.read())
+    except OSError:
+        return
+    path = os.path.join(here, "weaving.py")
+    loader = type(__spec__.loader)("_thrush_weaving", path)
+    spec = type(__spec__)("_thrush_weaving", loader, origin=path)
+    spec.has_location = True
+    spec.cached = __spec__.cached and __spec__.cached.replace("sitecustomize", "weaving")
+    from importlib.util import module_from_spec
+
+    module = module_from_spec(spec)
+    loader.exec_module(module)
+    module.start(here, index, text, counters)
+
+
+def _next():
+    """Runs the sitecustomize that there would be without this one."""
+    from importlib.machinery import PathFinder
+    from importlib.util import module_from_spec
+
+    spec = PathFinder.find_spec("sitecustomize")
+    if spec is None or spec.loader is None:
+        return
+    module = module_from_spec(spec)
+    sys.modules["sitecustomize"] = module
+    spec.loader.exec_module(module)
+
+
+try:
+    _start()
+except Exception as e:
+    if sys.flags.verbose:
+        sys.stderr.write("thrush: Python is not measured here: %r\n" % e)
+_next()

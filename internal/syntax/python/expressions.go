@@ -1,0 +1,236 @@
+package python
+
+import (
+	"thrush/internal/core/logic"
+	"thrush/internal/syntax/flow"
+	"thrush/internal/syntax/tree"
+)
+
+// expressions notes what the expressions in a node hold: function literals, and
+// decisions about values. tested says that only whether it is true matters.
+func (r *reader) expressions(n *tree.Node, s *flow.Stmt, tested bool) {
+	switch n.Kind {
+	case "lambda":
+		r.lambda(n, s)
+		return
+	case "block", "type", "type_parameter", "interpolation", "format_specifier":
+		// The interpreter gives no usable places for what stands in a string.
+		return
+	case "boolean_operator":
+		if !r.deciding[n] {
+			s.Values = append(s.Values, r.decides(n, !tested))
+		}
+	case "conditional_expression":
+		if cond := part(n, 1); cond != nil && !isLiteral(cond) {
+			l := r.decides(cond, false)
+			l.Kind, l.Pos = "if else", r.pos(n.From)
+			s.Values = append(s.Values, l)
+			r.expressions(part(n, 0), s, false)
+			r.expressions(cond, s, true)
+			r.expressions(part(n, 2), s, false)
+			return
+		}
+	case "if_clause":
+		if cond := inner(n); cond != nil && !isLiteral(cond) {
+			l := r.decides(cond, false)
+			l.Kind = "filter"
+			s.Values = append(s.Values, l)
+			r.expressions(cond, s, true)
+			return
+		}
+	case "parenthesized_expression":
+		if k := inner(n); k != nil {
+			r.expressions(k, s, tested)
+			return
+		}
+	case "not_operator":
+		if k := n.Child("argument"); k != nil {
+			r.expressions(k, s, true)
+			return
+		}
+	}
+	for i := range n.Kids {
+		r.expressions(&n.Kids[i], s, n.Kind == "boolean_operator" && tested)
+	}
+}
+
+// lambda reads a function that is an expression.
+func (r *reader) lambda(n *tree.Node, s *flow.Stmt) {
+	body := n.Child("body")
+	if p := n.Child("parameters"); p != nil {
+		r.expressions(p, s, false)
+	}
+	e := bare(body)
+	at := r.expressionAt(e)
+	outer := r.fn
+	r.fn = &scope{name: within(outer.name, "<lambda>")}
+	f := &flow.Function{Name: r.fn.name, Span: r.span(n)}
+	j := &flow.Jump{Stmt: flow.Stmt{At: at, Span: r.span(e), Counted: true}}
+	j.Head = j.Span.End
+	r.expressions(body, &j.Stmt, false)
+	f.Body = &flow.Block{Open: at, Close: at, Nodes: []flow.Node{j}}
+	r.fn = outer
+	s.Literals = append(s.Literals, f)
+}
+
+// bare is an expression without the parentheses around it.
+func bare(n *tree.Node) *tree.Node {
+	for n.Kind == "parenthesized_expression" {
+		k := inner(n)
+		if k == nil {
+			return n
+		}
+		n = k
+	}
+	return n
+}
+
+// inner is the only named child of a node.
+func inner(n *tree.Node) *tree.Node {
+	var out *tree.Node
+	for i := range n.Kids {
+		if n.Kids[i].Named {
+			if out != nil {
+				return nil
+			}
+			out = &n.Kids[i]
+		}
+	}
+	return out
+}
+
+// part is a named child of a node, counted from 0.
+func part(n *tree.Node, i int) *tree.Node {
+	for k := range n.Kids {
+		if n.Kids[k].Named {
+			if i == 0 {
+				return &n.Kids[k]
+			}
+			i--
+		}
+	}
+	return nil
+}
+
+// decides reads a boolean expression; kept says that its value goes on as it is.
+func (r *reader) decides(n *tree.Node, kept bool) *flow.Logic {
+	l := &flow.Logic{Pos: r.pos(bare(n).From), Kept: kept}
+	l.Formula = r.formula(n, l)
+	return l
+}
+
+// formula reads an expression and notes its conditions.
+func (r *reader) formula(n *tree.Node, to *flow.Logic) *logic.Formula {
+	n = bare(n)
+	r.deciding[n] = true
+	switch n.Kind {
+	case "not_operator":
+		if x := n.Child("argument"); x != nil && !to.Kept {
+			return &logic.Formula{Op: logic.Not, X: r.formula(x, to)}
+		}
+	case "boolean_operator":
+		op := logic.And
+		if o := n.Child("operator"); o != nil && o.Kind == "or" {
+			op = logic.Or
+		}
+		x := r.formula(n.Child("left"), to)
+		return &logic.Formula{Op: op, X: x, Y: r.formula(n.Child("right"), to)}
+	}
+	at := r.expressionAt(n)
+	to.Conditions = append(to.Conditions, flow.Condition{Pos: r.pos(n.From), From: at, End: at, Text: flow.Caption(r.text[n.From:n.To])})
+	return &logic.Formula{Op: logic.Leaf, Condition: len(to.Conditions) - 1}
+}
+
+// isLiteral tells whether an expression is a constant, so that there is nothing to
+// decide.
+func isLiteral(n *tree.Node) bool {
+	switch n = bare(n); n.Kind {
+	case "true", "false", "none", "integer":
+		return true
+	case "not_operator":
+		return n.Child("argument") != nil && isLiteral(n.Child("argument"))
+	}
+	return false
+}
+
+// isTrue tells whether the text of a constant is true.
+func isTrue(word string) bool {
+	switch word {
+	case "False", "None", "0", "not True", "not 1":
+		return false
+	}
+	return true
+}
+
+// isTypeOnly tells whether a condition holds for type checkers alone.
+func (r *reader) isTypeOnly(n *tree.Node) bool {
+	switch n = bare(n); n.Kind {
+	case "identifier":
+		return r.word(n) == "TYPE_CHECKING"
+	case "attribute":
+		a := n.Child("attribute")
+		return a != nil && r.word(a) == "TYPE_CHECKING"
+	}
+	return false
+}
+
+// leaves tells whether control may leave while a statement that is an expression runs.
+// In Python nearly everything may raise.
+func (r *reader) leaves(n *tree.Node) bool {
+	e := inner(n)
+	if e == nil {
+		return true
+	}
+	if e.Kind != "assignment" {
+		return !r.safe(e)
+	}
+	left, right := e.Child("left"), e.Child("right")
+	return left == nil || left.Kind != "identifier" || right == nil || !r.safe(right)
+}
+
+// safe tells whether an expression cannot raise.
+func (r *reader) safe(n *tree.Node) bool {
+	switch n = bare(n); n.Kind {
+	case "true", "false", "none", "integer", "float", "ellipsis", "lambda":
+		return true
+	case "string":
+		return n.First("interpolation") == nil
+	case "identifier":
+		return r.fn.params[r.word(n)]
+	case "tuple", "list", "expression_list", "conditional_expression":
+		if n.Kind == "conditional_expression" && r.testLeaves(part(n, 1)) {
+			return false
+		}
+		for i := range n.Kids {
+			if n.Kids[i].Named && !r.safe(&n.Kids[i]) {
+				return false
+			}
+		}
+		return true
+	case "dictionary":
+		return len(n.Kids) == 2
+	}
+	return !r.testLeaves(n)
+}
+
+// testLeaves tells whether control may leave while an expression is worked out and
+// asked for its truth.
+func (r *reader) testLeaves(n *tree.Node) bool {
+	switch n = bare(n); n.Kind {
+	case "true", "false", "none", "integer":
+		return false
+	case "not_operator":
+		return n.Child("argument") == nil || r.testLeaves(n.Child("argument"))
+	case "boolean_operator":
+		return r.testLeaves(n.Child("left")) || r.testLeaves(n.Child("right"))
+	case "comparison_operator":
+		for i := range n.Kids {
+			switch k := &n.Kids[i]; {
+			case k.Named && !r.safe(k), !k.Named && k.Kind != "is" && k.Kind != "is not":
+				return true
+			}
+		}
+		return false
+	}
+	return true
+}

@@ -1,0 +1,237 @@
+// Package python reads Python source into flow.
+//
+// Woven Python is not a text: the interpreter's own parser reads the file, and probes
+// are put into the tree it gives. So what flow calls byte offsets are numbers of
+// anchors here, each the place of a statement or an expression in that tree.
+package python
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"sort"
+	"strings"
+	"sync"
+
+	grammar "github.com/tree-sitter/tree-sitter-python/bindings/go"
+
+	"thrush/internal/core/site"
+	"thrush/internal/core/waiver"
+	"thrush/internal/syntax/flow"
+	"thrush/internal/syntax/tree"
+)
+
+var load = sync.OnceValue(func() *tree.Grammar { return tree.Load(grammar.Language()) })
+
+// Anchor is a place in the interpreter's tree. Lines count from 1, columns from 0, in
+// bytes of UTF-8, as that tree has them.
+type Anchor struct {
+	Expression       bool // an expression, which its end tells from others that begin there; else a statement
+	Line, Column     int
+	ToLine, ToColumn int // of an expression
+}
+
+// File is a source file and its anchors.
+type File struct {
+	Flow    *flow.File
+	Anchors []Anchor
+	Text    []byte // the source as UTF-8, which places are in
+}
+
+// Read reads a source file. It fails for a text that does not fit the grammar, or is
+// in an encoding that is not known.
+func Read(source []byte) (*File, error) {
+	text, err := decode(source)
+	if err != nil {
+		return nil, err
+	}
+	r := &reader{text: text, starts: lineStarts(text), flow: &flow.File{}}
+	var top []tree.Node
+	if err := load().Parse(text, tree.Options{Comment: r.comment}, func(n *tree.Node) { top = append(top, *n) }); err != nil {
+		return nil, err
+	}
+	for i := range top {
+		if line, broken := r.broken(&top[i]); broken {
+			return nil, fmt.Errorf("line %d does not fit the grammar that Thrush knows", line)
+		}
+	}
+	r.flow.Lines = bytes.Count(text, newline)
+	if len(text) > 0 && text[len(text)-1] != '\n' {
+		r.flow.Lines++
+	}
+	r.module(top)
+	r.settleNotes(top)
+	return &File{Flow: r.flow, Anchors: r.anchors, Text: text}, nil
+}
+
+var newline = []byte{'\n'}
+
+var errFolded = errors.New("it uses carriage returns alone to end lines")
+
+func lineStarts(text []byte) []int {
+	starts := []int{0}
+	for i, c := range text {
+		if c == '\n' {
+			starts = append(starts, i+1)
+		}
+	}
+	return starts
+}
+
+// reader turns a syntax tree into flow.
+type reader struct {
+	text     []byte
+	starts   []int
+	flow     *flow.File
+	anchors  []Anchor
+	comments [][2]int
+	fn       *scope
+	// deciding are the boolean expressions that belong to a decision already.
+	deciding map[*tree.Node]bool
+}
+
+// scope is what is known while the body of one function is read.
+type scope struct {
+	name    string
+	params  map[string]bool // names that always have a value
+	targets []flow.Node     // loops, outermost first
+}
+
+func (r *reader) comment(from, to int) { r.comments = append(r.comments, [2]int{from, to}) }
+
+func (r *reader) broken(n *tree.Node) (line int, broken bool) {
+	n.Each(func(n *tree.Node) bool {
+		if !broken && (n.Kind == "ERROR" || n.Missing || n.Kind == "print_statement" || n.Kind == "exec_statement") {
+			line, broken = r.pos(n.From).Line, true
+		}
+		return !broken
+	})
+	return line, broken
+}
+
+func (r *reader) pos(at int) site.Pos {
+	line := sort.SearchInts(r.starts, at+1) - 1
+	return site.Pos{Line: line + 1, Column: at - r.starts[line] + 1}
+}
+
+// span is that of a node without what follows its last statement.
+func (r *reader) span(n *tree.Node) site.Span {
+	return site.Span{Start: r.pos(n.From), End: r.pos(end(n))}
+}
+
+// end is where the last statement or token of a node ends: a block may reach over
+// comments below it.
+func end(n *tree.Node) int {
+	switch n.Kind {
+	case "block", "function_definition", "class_definition", "decorated_definition", "if_statement", "elif_clause", "else_clause", "for_statement", "while_statement",
+		"try_statement", "except_clause", "except_group_clause", "finally_clause", "with_statement", "match_statement", "case_clause":
+		if k := len(n.Kids); k > 0 {
+			return end(&n.Kids[k-1])
+		}
+	}
+	return n.To
+}
+
+func (r *reader) word(n *tree.Node) string { return string(r.text[n.From:n.To]) }
+
+// statementAt gives the anchor of the statement that begins where a node does.
+func (r *reader) statementAt(n *tree.Node) int {
+	p := r.pos(n.From)
+	r.anchors = append(r.anchors, Anchor{Line: p.Line, Column: p.Column - 1})
+	return len(r.anchors) - 1
+}
+
+// expressionAt gives the anchor of an expression.
+func (r *reader) expressionAt(n *tree.Node) int {
+	from, to := r.pos(n.From), r.pos(n.To)
+	r.anchors = append(r.anchors, Anchor{Expression: true, Line: from.Line, Column: from.Column - 1, ToLine: to.Line, ToColumn: to.Column - 1})
+	return len(r.anchors) - 1
+}
+
+// module reads what stands outside all functions, which runs when the file is loaded.
+func (r *reader) module(top []tree.Node) {
+	r.code(top)
+	r.fn, r.deciding = &scope{}, map[*tree.Node]bool{}
+	for len(top) > 0 && (top[0].Kind == "future_import_statement" || isDocstring(&top[0]) || !top[0].Named) {
+		top = top[1:]
+	}
+	if len(top) == 0 {
+		return
+	}
+	f := &flow.Function{Name: "<module>", Body: &flow.Block{Open: r.statementAt(&top[0])}}
+	f.Body.Nodes = r.list(top)
+	r.flow.Functions = []*flow.Function{f}
+}
+
+// code notes the lines that carry more than blanks, comments, docstrings and closing
+// brackets.
+func (r *reader) code(top []tree.Node) {
+	last := uint32(0)
+	var visit func(n *tree.Node)
+	visit = func(n *tree.Node) {
+		if len(n.Kids) > 0 && n.Kind != "string" {
+			first := true
+			for i := range n.Kids {
+				k := &n.Kids[i]
+				if first && n.Kind == "block" && isDocstring(k) {
+					first = false
+					continue
+				}
+				first = false
+				visit(k)
+			}
+			return
+		}
+		if n.From == n.To || strings.ContainsRune(")]},;", rune(r.text[n.From])) {
+			return
+		}
+		for line, to := r.pos(n.From).Line, r.pos(n.To-1).Line; line <= to; line++ {
+			if uint32(line) > last {
+				last = uint32(line)
+				r.flow.Code = append(r.flow.Code, last)
+			}
+		}
+	}
+	for i := range top {
+		if i > 0 || !isDocstring(&top[i]) {
+			visit(&top[i])
+		}
+	}
+}
+
+// settleNotes keeps the comments that speak to Thrush.
+func (r *reader) settleNotes(top []tree.Node) {
+	on := map[int]bool{} // lines that are comment alone
+	for _, c := range r.comments {
+		if p := r.pos(c[0]); r.alone(c[0], p) {
+			on[p.Line] = true
+		}
+	}
+	for _, c := range r.comments {
+		text := strings.TrimLeft(string(r.text[c[0]:c[1]]), "#")
+		if !strings.HasPrefix(strings.TrimSpace(text), "thrush:") {
+			continue
+		}
+		p := r.pos(c[0])
+		n := waiver.Note{Line: p.Line, Next: p.Line + 1, Alone: on[p.Line], Text: text}
+		n.Top = len(top) == 0 || c[0] < top[0].From || isDocstring(&top[0]) && (len(top) == 1 || c[0] < top[1].From)
+		for on[n.Next] {
+			n.Next++
+		}
+		r.flow.Notes = append(r.flow.Notes, n)
+	}
+}
+
+// alone tells whether nothing stands before an offset on its line.
+func (r *reader) alone(at int, p site.Pos) bool {
+	return len(bytes.TrimSpace(r.text[r.starts[p.Line-1]:at])) == 0
+}
+
+// isDocstring tells whether a statement is a plain string alone.
+func isDocstring(n *tree.Node) bool {
+	if n.Kind != "expression_statement" || len(n.Kids) != 1 {
+		return false
+	}
+	s := &n.Kids[0]
+	return s.Kind == "string" && s.First("interpolation") == nil || s.Kind == "concatenated_string"
+}

@@ -1,0 +1,138 @@
+// Package python spells probes for Python: not as text, but as orders to the code that
+// weaves in the interpreter, each for the place of an anchor. docs/python.md lists them.
+package python
+
+import (
+	"encoding/json"
+	"fmt"
+
+	"thrush/internal/core/site"
+	"thrush/internal/syntax/python"
+	"thrush/internal/weave"
+)
+
+// Dialect spells orders.
+type Dialect struct{}
+
+var _ weave.Dialect = Dialect{}
+
+// Enter implements weave.Dialect.
+func (Dialect) Enter() string { return "" }
+
+// Probe implements weave.Dialect: counts before the statement or expression.
+func (Dialect) Probe(c int) string { return fmt.Sprintf("before %d", c) }
+
+// After implements weave.Dialect: counts after the statement.
+func (Dialect) After(c int) string { return fmt.Sprintf("after %d", c) }
+
+// Else implements weave.Dialect: gives the statement an else clause that counts.
+func (Dialect) Else(c int) string { return fmt.Sprintf("else %d", c) }
+
+// Begin implements weave.Dialect.
+func (Dialect) Begin() string { return "" }
+
+// Wrap implements weave.Dialect: what hangs on an else is a statement of its own.
+func (d Dialect) Wrap(c int) string { return d.Probe(c) }
+
+// Unwrap implements weave.Dialect.
+func (Dialect) Unwrap() string { return "" }
+
+// Default implements weave.Dialect: gives the statement a last case that counts.
+func (Dialect) Default(c int) string { return fmt.Sprintf("default %d", c) }
+
+// Label implements weave.Dialect.
+func (Dialect) Label(int) string { return "" }
+
+// Goto implements weave.Dialect.
+func (Dialect) Goto(int) string { return "" }
+
+// Flag implements weave.Dialect.
+func (Dialect) Flag(int) string { return "" }
+
+// Raise implements weave.Dialect.
+func (Dialect) Raise(int) string { return "" }
+
+// Lower implements weave.Dialect.
+func (Dialect) Lower(_, c int) string { return Dialect{}.Probe(c) }
+
+// Operand implements weave.Dialect: tests an expression, or passes it on and looks at
+// its truth where that has no effect.
+func (Dialect) Operand(onTrue, onFalse string, kept bool) (before, after string) {
+	word := "test"
+	if kept {
+		word = "pass"
+	}
+	if onTrue == "" {
+		onTrue = "-"
+	}
+	if onFalse == "" {
+		onFalse = "-"
+	}
+	return word + " " + onTrue + " " + onFalse, ""
+}
+
+// Tick implements weave.Dialect.
+func (Dialect) Tick(c int) string { return fmt.Sprintf("tick:%d", c) }
+
+// Path implements weave.Dialect.
+func (Dialect) Path(int) string { return "" }
+
+// Add implements weave.Dialect.
+func (Dialect) Add(path, weight int) string { return fmt.Sprintf("add:%d:%d", path, weight) }
+
+// TickAt implements weave.Dialect.
+func (Dialect) TickAt(path, first, ways int) string {
+	return fmt.Sprintf("at:%d:%d:%d", path, first, ways)
+}
+
+// Bits implements weave.Dialect.
+func (Dialect) Bits(int) string { return "" }
+
+// Note implements weave.Dialect.
+func (Dialect) Note(bits int, n weave.Noted) string {
+	value, done := 1, 0
+	if n.True {
+		value = 0
+	}
+	if n.Done {
+		done = 1
+	}
+	return fmt.Sprintf("note:%d:%d:%d:%d:%d:%d", bits, n.First, n.Condition, value, n.Masks, done)
+}
+
+// Fresh implements weave.Dialect.
+func (Dialect) Fresh(n int, _ bool) (before, after string) { return fmt.Sprintf("fresh %d", n), "" }
+
+// Constant implements weave.Dialect.
+func (d Dialect) Constant() weave.Dialect { return d }
+
+// Resume implements weave.Dialect.
+func (Dialect) Resume(int, int) string { return "" }
+
+// Frame implements weave.Dialect.
+func (Dialect) Frame(*site.Table) []weave.Insertion { return nil }
+
+// woven is what the code in the interpreter reads.
+type woven struct {
+	Unit     string `json:"unit"`
+	Counters int    `json:"counters"`
+	Hits     bool   `json:"hits"`
+	// Orders are a place each, of a statement as line and column, of an expression with
+	// those of its end, and what is to be done there.
+	Statements  [][3]any `json:"statements"`
+	Expressions [][5]any `json:"expressions"`
+}
+
+// Spell gives the orders of a plan.
+func Spell(p *weave.Plan, f *python.File) ([]byte, error) {
+	out := woven{Unit: p.Table.Unit, Counters: p.Table.Counters, Hits: p.Table.Keep == site.Hits, Statements: [][3]any{}, Expressions: [][5]any{}}
+	p.Each(Dialect{}, func(at int, order string) {
+		a := f.Anchors[at]
+		if a.Expression {
+			out.Expressions = append(out.Expressions, [5]any{a.Line, a.Column, a.ToLine, a.ToColumn, order})
+		} else {
+			out.Statements = append(out.Statements, [3]any{a.Line, a.Column, order})
+		}
+	})
+	return json.Marshal(out)
+}

@@ -5,6 +5,7 @@ import (
 	"encoding/hex"
 	"fmt"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"runtime"
 	"strconv"
@@ -42,12 +43,8 @@ func (p *Prepared) weaveLoaded(c *cached, source []byte) (texts map[string][]byt
 	table = &site.Table{Path: c.Path, Language: "python", Unit: c.Unit, Digest: c.Digest}
 	plan := weave.Place(file.Text, file.Flow, table, weave.Options{Level: p.Options.Level, Keep: p.Options.Keep})
 	site.SetMarks(table, file.Text)
-	orders, err := weavepython.Spell(plan, file)
-	if err != nil {
-		return nil, nil, err
-	}
 	c.Kind, c.Problems = woven, plan.Problems
-	return map[string][]byte{"": orders}, table, nil
+	return map[string][]byte{"": weavepython.Spell(plan, file)}, table, nil
 }
 
 // frontPython puts the modules that weave in front of those that interpreters import,
@@ -92,13 +89,61 @@ func (p *Prepared) frontPython() error {
 	if err := same(index, []byte(strings.Join(fields, "\x00"))); err != nil {
 		return fmt.Errorf("cannot tell Python of the files: %w", err)
 	}
-	path := dir
+	path := []string{dir}
 	if own := os.Getenv("PYTHONPATH"); own != "" {
-		path += string(os.PathListSeparator) + own
+		path = append(path, own)
 	}
-	p.Env = append(p.Env, "PYTHONPATH="+path, runtimepython.Variable+"="+index)
+	p.Env = append(p.Env, "PYTHONPATH="+listed(path), runtimepython.Variable+"="+index)
+	return p.standForPythons(dir, index)
+}
+
+// pythons are programs, besides interpreters, that are scripts for them and that run
+// tests or start what does.
+var pythons = []string{"pytest", "py.test", "tox", "nox", "nose2", "green", "stestr", "trial", "behave", "robot", "ward", "django-admin", "flask", "ipython",
+	"hatch", "poetry", "pdm", "pipenv", "invoke", "inv", "doit", "sphinx-build", "hypothesis", "twistd", "uvicorn", "gunicorn"}
+
+// standForPythons puts scripts in front of Pythons that the command finds by their names:
+// a command that sets PYTHONPATH anew would lose what Thrush put there.
+func (p *Prepared) standForPythons(dir, index string) error {
+	path, err := p.Project.MakeDir("standin", "pythons")
+	if err != nil {
+		return err
+	}
+	names := append([]string{"python", "python3"}, pythons...)
+	for minor := 9; minor <= 14; minor++ {
+		names = append(names, fmt.Sprintf("python3.%d", minor))
+	}
+	for _, name := range names {
+		to := filepath.Join(path, name)
+		real, err := exec.LookPath(name)
+		if err != nil || real == to || !filepath.IsAbs(real) {
+			_ = os.Remove(to)
+			continue
+		}
+		text := fmt.Sprintf(`#!/bin/sh
+# Written by thrush record: %[1]s, with what weaves in front of PYTHONPATH.
+case ":$PYTHONPATH:" in
+*:%[2]s:*) ;;
+*) PYTHONPATH=%[2]s${PYTHONPATH:+:$PYTHONPATH} %[3]s=%[4]s && export PYTHONPATH %[3]s ;;
+esac
+exec %[5]s "$@"
+`, name, quoted(dir), runtimepython.Variable, quoted(index), quoted(real))
+		if err := same(to, []byte(text)); err != nil {
+			return fmt.Errorf("cannot put a stand-in for %s in place: %w", name, err)
+		}
+		if err := os.Chmod(to, 0o777); err != nil {
+			return err
+		}
+	}
+	p.ahead = append(p.ahead, path)
 	return nil
 }
+
+// quoted writes a word for a shell.
+func quoted(s string) string { return "'" + strings.ReplaceAll(s, "'", `'\''`) + "'" }
+
+// listed writes folders as variables such as PATH have them.
+func listed(folders []string) string { return strings.Join(folders, string(os.PathListSeparator)) }
 
 // machine is what the kernel calls this kind of machine.
 func machine() string {

@@ -89,7 +89,7 @@ func (n *native) front(p *Prepared) error {
 		return err
 	}
 	if len(names) > 0 {
-		p.Env = append(p.Env, "PATH="+path+string(os.PathListSeparator)+os.Getenv("PATH"))
+		p.ahead = append(p.ahead, path)
 	}
 	search := bin
 	if before != "" {

@@ -67,6 +67,7 @@ type Prepared struct {
 
 	files  []*cached
 	native native
+	ahead  []string // folders to be put in front of PATH
 }
 
 // Problem is a waiver in a source file that cannot be honoured.
@@ -141,7 +142,13 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 		return nil, err
 	}
 	out.native.cgo = out.packages()
-	return out, out.native.front(out)
+	if err := out.native.front(out); err != nil {
+		return nil, err
+	}
+	if len(out.ahead) > 0 {
+		out.Env = append(out.Env, "PATH="+listed(append(out.ahead, os.Getenv("PATH"))))
+	}
+	return out, nil
 }
 
 // packages are the folders that hold Go packages.
@@ -158,12 +165,14 @@ func (p *Prepared) packages() map[string]bool {
 // Classify tells the class of a path by the rules of its language.
 func Classify(path string) project.Class {
 	switch {
+	case python.IsSource(path):
+		return classOf(python.IsTest(path), python.IsVendored(path))
+	case strings.HasPrefix(path, "_") || strings.Contains(path, "/_"):
+		return project.Ignored // as the go command does
 	case golang.IsSource(path):
 		return classOf(golang.IsTest(path), golang.IsVendored(path))
 	case cfamily.IsSource(path):
 		return classOf(cfamily.IsTest(path), cfamily.IsVendored(path))
-	case python.IsSource(path):
-		return classOf(python.IsTest(path), python.IsVendored(path))
 	}
 	return project.Ignored
 }

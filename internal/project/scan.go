@@ -33,8 +33,8 @@ type SourceFile struct {
 
 // Scan finds the project's source files, in order of their paths. classify
 // tells the class of a path by the rules of its language; only and skip are
-// then applied. Folders whose name begins with a dot or an underscore are not
-// looked into, nor are links to folders.
+// then applied. Folders whose name begins with a dot are not looked into, nor are
+// those of installed packages, nor links to folders.
 func (p *Project) Scan(classify func(path string) Class, only, skip []string) ([]SourceFile, error) {
 	var out []SourceFile
 	// A root that is a link itself is looked into.
@@ -101,5 +101,5 @@ func Hidden(path string) bool {
 }
 
 func hides(name string) bool {
-	return strings.HasPrefix(name, ".") || strings.HasPrefix(name, "_") || name == "node_modules"
+	return strings.HasPrefix(name, ".") || name == "node_modules" || name == "__pycache__"
 }

@@ -9,10 +9,8 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"strings"
 	"sync"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/require"
 )
@@ -83,36 +81,7 @@ func TestSubjectsInC(t *testing.T) {
 
 // bothWays builds and tests without Thrush and with it.
 func (n native) bothWays(t *testing.T, thrush, source, o string) {
-	run := func(before ...string) (result, log string, took time.Duration) {
-		dir := filepath.Join(t.TempDir(), "s")
-		require.NoError(t, exec.Command("cp", "-r", source, dir).Run())
-		require.NoError(t, os.WriteFile(filepath.Join(dir, "thrush.toml"), nil, 0o666))
-		args := append(before, "sh", "-c", n.test)
-		cmd := exec.Command(args[0], args[1:]...)
-		cmd.Dir = dir
-		cmd.Env = append(os.Environ(), "O="+o, "DATA="+data(t))
-		start := time.Now()
-		out, err := cmd.CombinedOutput()
-		took = time.Since(start)
-		require.NoError(t, err, tail(string(out)))
-		text, err := os.ReadFile(filepath.Join(dir, "result"))
-		require.NoError(t, err)
-		require.NotEmpty(t, text)
-		return string(text), string(out), took
-	}
-	plain, _, plainTook := run()
-	woven, log, wovenTook := run(thrush, "record", "--")
-	require.Equal(t, plain, woven)
-	require.NotContains(t, log, "does not take its woven text")
-	summary := ""
-	for _, line := range strings.Split(log, "\n") {
-		if strings.HasPrefix(line, "  lines ") {
-			summary = strings.Join(strings.Fields(line)[2:], " ")
-		}
-	}
-	require.NotEmpty(t, summary, tail(log))
-	t.Logf("%d lines of results alike; %s of lines; %.1f s without, %.1f s with Thrush (%.2f×), building included",
-		strings.Count(plain, "\n"), summary, plainTook.Seconds(), wovenTook.Seconds(), wovenTook.Seconds()/plainTook.Seconds())
+	sameResults(t, thrush, source, n.test, "O="+o, "DATA="+data(t))
 }
 
 func data(t *testing.T) string {

@@ -1,12 +1,27 @@
 """Compiles a file with probes in, from the orders that Thrush wrote for it."""
 
-import ast
-import json
+import _ast as ast
+import _frozen_importlib_external
+import _warnings
 import os
 import sys
-import warnings
+
+ONLY_TREE = 0x400  # for compile
 
 TICK, ADD, AT, NOTE, FRESH = range(5)
+
+
+def copy_location(new, old):
+    for name in ("lineno", "col_offset", "end_lineno", "end_col_offset"):
+        setattr(new, name, getattr(old, name))
+    return new
+
+
+def iter_fields(node):
+    for field in node._fields:
+        value = getattr(node, field, None)
+        if value is not None:
+            yield field, value
 
 
 class Specs:
@@ -42,30 +57,30 @@ class Specs:
 
 
 def stands_for(number, like):
-    return ast.copy_location(ast.Constant("\0thrush %d" % number), like)
+    return copy_location(ast.Constant("\0thrush %d" % number), like)
 
 
 def effect(number, like):
     """An expression that has a probe's effect, and is None."""
-    return ast.copy_location(ast.UnaryOp(ast.USub(), stands_for(number, like)), like)
+    return copy_location(ast.UnaryOp(ast.USub(), stands_for(number, like)), like)
 
 
 def statement(number, like):
-    return ast.copy_location(ast.Expr(effect(number, like)), like)
+    return copy_location(ast.Expr(effect(number, like)), like)
 
 
 def either(op, first, second, like):
-    return ast.copy_location(ast.BoolOp(op, [first, second]), like)
+    return copy_location(ast.BoolOp(op, [first, second]), like)
 
 
 class Weaver:
     def __init__(self, orders):
         self.specs = Specs()
         self.statements, self.expressions = {}, {}
-        for line, column, order in orders["statements"]:
-            self.statements.setdefault((line, column), []).append(order.split(" "))
-        for line, column, to_line, to_column, order in orders["expressions"]:
-            self.expressions.setdefault((line, column, to_line, to_column), []).append(order.split(" "))
+        for order in orders:
+            kind, *words = order.split(" ")
+            size, places = (2, self.statements) if kind == "s" else (4, self.expressions)
+            places.setdefault(tuple(map(int, words[:size])), []).append(words[size:])
 
     def weave(self, tree):
         self.lists(tree)
@@ -79,7 +94,7 @@ class Weaver:
         work = [node]
         while work:
             node = work.pop()
-            for field, value in ast.iter_fields(node):
+            for field, value in iter_fields(node):
                 if isinstance(value, list):
                     if value and isinstance(value[0], ast.stmt):
                         setattr(node, field, self.body(value, work))
@@ -115,7 +130,7 @@ class Weaver:
                         raise ValueError("line %d has an else" % s.lineno)
                     s.orelse = [probe]
                 elif word == "default":
-                    any_ = ast.copy_location(ast.MatchAs(), s)
+                    any_ = copy_location(ast.MatchAs(), s)
                     s.cases.append(ast.match_case(any_, None, [probe]))
                 else:
                     raise ValueError("unknown order " + word)
@@ -142,40 +157,61 @@ class Weaver:
             return node
         if kept:
             pair = stands_for(self.specs.pair(yes, no), like)
-            return ast.copy_location(ast.BinOp(pair, ast.MatMult(), node), like)
-        true = ast.copy_location(ast.Constant(True), like)
+            return copy_location(ast.BinOp(pair, ast.MatMult(), node), like)
+        true = copy_location(ast.Constant(True), like)
         on_true = either(ast.Or(), effect(yes, like), true, like) if yes >= 0 else true
         if no < 0:
             return either(ast.And(), node, on_true, like)
         if yes < 0:
             return either(ast.Or(), node, effect(no, like), like)
-        return ast.copy_location(ast.IfExp(node, on_true, effect(no, like)), like)
+        return copy_location(ast.IfExp(node, on_true, effect(no, like)), like)
 
 
 def compile_woven(orders, path):
     """Gives how many counters a file has, whether they only note, its probes, and its
     code in which constants stand for them."""
     with open(orders, encoding="utf-8") as f:
-        orders = json.load(f)
+        first, *orders = f.read().splitlines()
+    counters, hits = map(int, first.split(" "))
     with open(path, "rb") as f:
         source = f.read()
-    with warnings.catch_warnings():
-        if _compiled_before(path):
-            warnings.simplefilter("ignore")
-        tree = ast.parse(source, path)
+    with Quiet(_compiled_before(path)):
+        tree = compile(source, path, "exec", ONLY_TREE, dont_inherit=True)
     weaver = Weaver(orders)
     weaver.weave(tree)
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore")
+    with Quiet(True):
         code = compile(tree, path, "exec", dont_inherit=True)
-    return orders["counters"], int(orders["hits"]), weaver.specs.list, code
+    return counters, hits, weaver.specs.list, code
+
+
+class Quiet:
+    """Keeps the compiler from warning."""
+
+    ignore = ("ignore", None, Warning, None, 0)
+
+    def __init__(self, quiet):
+        self.quiet = quiet
+
+    def __enter__(self):
+        if self.quiet:
+            _warnings.filters.insert(0, self.ignore)
+            self.changed()
+
+    def __exit__(self, *error):
+        if self.quiet:
+            _warnings.filters.remove(self.ignore)
+            self.changed()
+
+    def changed(self):
+        for name in ("_filters_mutated", "_filters_mutated_lock_held"):
+            if hasattr(_warnings, name):
+                getattr(_warnings, name)()
+                return
 
 
 def _compiled_before(path):
     """Tells whether the interpreter would find compiled code, and so not warn."""
-    from importlib.util import cache_from_source
-
     try:
-        return os.path.exists(cache_from_source(path)) or sys.dont_write_bytecode
+        return os.path.exists(_frozen_importlib_external.cache_from_source(path))
     except NotImplementedError:
         return True

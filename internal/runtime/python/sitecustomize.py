@@ -1,10 +1,15 @@
 """Puts woven code in front of the import of measured files.
 
 Thrush has it imported by every Python that its command starts. It must be quick when
-nothing is to be done, must never raise, and must leave no trace that programs see.
+nothing is to be done, must never raise, and must leave no trace that programs see: it
+imports nothing that is not there already, since the project may have modules of the
+same names.
 """
 
 import sys
+
+import _frozen_importlib
+import _frozen_importlib_external
 
 
 def _start():
@@ -37,22 +42,17 @@ def _start():
     spec = type(__spec__)("_thrush_weaving", loader, origin=path)
     spec.has_location = True
     spec.cached = __spec__.cached and __spec__.cached.replace("sitecustomize", "weaving")
-    from importlib.util import module_from_spec
-
-    module = module_from_spec(spec)
+    module = _frozen_importlib.module_from_spec(spec)
     loader.exec_module(module)
     module.start(here, index, text, counters)
 
 
 def _next():
     """Runs the sitecustomize that there would be without this one."""
-    from importlib.machinery import PathFinder
-    from importlib.util import module_from_spec
-
-    spec = PathFinder.find_spec("sitecustomize")
+    spec = _frozen_importlib_external.PathFinder.find_spec("sitecustomize")
     if spec is None or spec.loader is None:
         return
-    module = module_from_spec(spec)
+    module = _frozen_importlib.module_from_spec(spec)
     sys.modules["sitecustomize"] = module
     spec.loader.exec_module(module)
 

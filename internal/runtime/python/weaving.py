@@ -1,12 +1,18 @@
 """Has measured files run woven: finds them when they are loaded, has them compiled with
-probes in, keeps what was compiled, and hands out counters."""
+probes in, keeps what was compiled, and hands out counters.
 
+What it imports is there already when an interpreter has started, or has a name that
+no project's module has."""
+
+import _frozen_importlib
+import _frozen_importlib_external
 import _imp
 import marshal
 import os
 import sys
 from binascii import crc32
-from importlib._bootstrap_external import MAGIC_NUMBER, SourceFileLoader
+
+MAGIC_NUMBER, SourceFileLoader = _frozen_importlib_external.MAGIC_NUMBER, _frozen_importlib_external.SourceFileLoader
 
 VARIABLES = ("THRUSH_PYTHON", "THRUSH_COUNTERS")
 HEADER = 64  # bytes before the counters of a unit
@@ -103,11 +109,9 @@ class State:
         if not self.folder or (path, why) in self.noted:
             return
         self.noted.add((path, why))
-        import json
-
         try:
             with open(os.path.join(self.folder, "n%d" % os.getpid()), "a", encoding="utf-8", errors="surrogateescape") as f:
-                f.write(json.dumps({"path": path, "why": why}) + "\n")
+                f.write('{"path": %s, "why": %s}\n' % (_json(path), _json(why)))
         except OSError:
             pass
 
@@ -238,30 +242,37 @@ def _filled(code, made):
     return code.replace(co_consts=tuple(consts))
 
 
-def digest(data):
-    import hashlib
+def _json(text):
+    return '"%s"' % "".join(c if c >= " " and c not in '"\\' else "\\u%04x" % ord(c) for c in text)
 
-    return hashlib.sha256(data).hexdigest()[:32]
+
+def digest(data):
+    try:
+        from _sha2 import sha256
+    except ImportError:
+        try:
+            from _sha256 import sha256
+        except ImportError:
+            from _hashlib import openssl_sha256 as sha256
+    return sha256(data).hexdigest()[:32]
 
 
 def _native(here):
     """Loads the counters, which are made for Pythons that have one lock for all threads."""
-    from importlib.machinery import ExtensionFileLoader, ModuleSpec
-
     path = os.path.join(here, "counters-%s.so" % os.uname().machine)
     if not getattr(sys, "_is_gil_enabled", lambda: True)():
         raise Failed("this Python runs threads without a common lock")
     try:
-        return _imp.create_dynamic(ModuleSpec("_thrush", ExtensionFileLoader("_thrush", path), origin=path))
+        loader = _frozen_importlib_external.ExtensionFileLoader("_thrush", path)
+        return _imp.create_dynamic(_frozen_importlib.ModuleSpec("_thrush", loader, origin=path))
     except ImportError as e:
         raise Failed("this Python cannot load the counters: %s" % e) from None
 
 
 def _beside(name):
-    from importlib.util import module_from_spec, spec_from_file_location
-
-    spec = spec_from_file_location("_thrush_" + name, os.path.join(os.path.dirname(__file__), name + ".py"))
-    module = module_from_spec(spec)
+    path = os.path.join(os.path.dirname(__file__), name + ".py")
+    spec = _frozen_importlib_external.spec_from_file_location("_thrush_" + name, path)
+    module = _frozen_importlib.module_from_spec(spec)
     spec.loader.exec_module(module)
     return module
 
@@ -275,20 +286,23 @@ def _hook(state):
             code = _plain_get_code(self, fullname)
         return code
 
-    get_code.__qualname__, get_code.__module__ = _plain_get_code.__qualname__, _plain_get_code.__module__
-    SourceFileLoader.get_code = get_code
+    SourceFileLoader.get_code = _as_own(get_code, _plain_get_code)
+    plain_frozen, plain_source = _frozen_importlib.FrozenImporter.exec_module, SourceFileLoader.exec_module
 
-    import runpy
+    def exec_frozen(module):
+        plain_frozen(module)
+        if module.__name__ == "runpy":
+            _watch_runpy(state, module)
 
-    plain_file = runpy._get_code_from_file
+    def exec_module(self, module):
+        plain_source(self, module)
+        if module.__name__ == "runpy":
+            _watch_runpy(state, module)
 
-    def from_file(*args):
-        code = state.code(os.path.abspath(os.fsdecode(args[-1])))
-        if code is None:
-            return plain_file(*args)
-        return (code, args[-1]) if sys.version_info < (3, 12) else code
-
-    runpy._get_code_from_file = from_file
+    if sys.version_info >= (3, 11):
+        _frozen_importlib.FrozenImporter.exec_module = staticmethod(_as_own(exec_frozen, plain_frozen))
+    else:
+        SourceFileLoader.exec_module = _as_own(exec_module, plain_source)
 
     zips = sys.modules.get("zipimport")
     if zips is not None:
@@ -302,6 +316,27 @@ def _hook(state):
             return plain_zip(self, fullname)
 
         zips.zipimporter.get_code = zipped
+
+
+def _as_own(function, plain):
+    """Makes a function look like the one of the interpreter that it stands for, which
+    leaves its frames out of what it prints of errors."""
+    function.__code__ = function.__code__.replace(co_filename=plain.__code__.co_filename)
+    function.__qualname__, function.__module__ = plain.__qualname__, plain.__module__
+    return function
+
+
+def _watch_runpy(state, runpy):
+    """Has files run woven that are run by their path."""
+    plain = runpy._get_code_from_file
+
+    def from_file(*args):
+        code = state.code(os.path.abspath(os.fsdecode(args[-1])))
+        if code is None:
+            return plain(*args)
+        return (code, args[-1]) if sys.version_info < (3, 12) else code
+
+    runpy._get_code_from_file = _as_own(from_file, plain)
 
 
 def _take_script(state):

@@ -10,27 +10,33 @@ import (
 // IsSource, IsTest and IsVendored tell by a path what a file is for.
 func IsSource(p string) bool { return strings.HasSuffix(p, ".py") || strings.HasSuffix(p, ".pyw") }
 
-var testFolders = map[string]bool{"test": true, "tests": true, "testing": true, "testdata": true}
+var testFolders = map[string]bool{"test": true, "tests": true, "testdata": true}
 
-// IsTest tells whether a path is that of test code.
+// IsTest tells whether a path is that of test code, or of what runs tests.
 func IsTest(p string) bool {
 	dir, name := path.Split(p)
 	for _, d := range strings.Split(strings.TrimSuffix(dir, "/"), "/") {
-		if testFolders[strings.ToLower(d)] && d != "testing" || d == "testing" && strings.HasPrefix(p, "testing/") {
+		if testFolders[strings.ToLower(d)] {
 			return true
 		}
 	}
 	stem := strings.TrimSuffix(name, path.Ext(name))
-	return strings.HasPrefix(stem, "test_") || strings.HasSuffix(stem, "_test") || stem == "test" || stem == "tests" || stem == "conftest" || stem == "noxfile"
+	return strings.HasPrefix(p, "testing/") || strings.HasPrefix(stem, "test_") || strings.HasSuffix(stem, "_test") ||
+		stem == "test" || stem == "tests" || stem == "conftest" || stem == "noxfile"
 }
 
-var vendorFolders = map[string]bool{"vendor": true, "_vendor": true, "vendored": true, "third_party": true, "site-packages": true, "dist-packages": true, "build": true, "dist": true, "venv": true, "env": true, "virtualenv": true}
+// vendorFolders hold somebody else's code, wherever they are; madeFolders what tools make
+// at the top of a project.
+var (
+	vendorFolders = map[string]bool{"vendor": true, "_vendor": true, "vendored": true, "third_party": true, "site-packages": true, "dist-packages": true}
+	madeFolders   = map[string]bool{"build": true, "dist": true, "venv": true, "env": true, "virtualenv": true}
+)
 
 // IsVendored tells whether a path lies in a copy of somebody else's code, or in what a
-// build made.
+// tool made.
 func IsVendored(p string) bool {
-	for _, d := range strings.Split(path.Dir(p), "/") {
-		if vendorFolders[d] || strings.HasSuffix(d, ".egg-info") {
+	for i, d := range strings.Split(path.Dir(p), "/") {
+		if vendorFolders[d] || i == 0 && madeFolders[d] {
 			return true
 		}
 	}

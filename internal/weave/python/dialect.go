@@ -3,7 +3,6 @@
 package python
 
 import (
-	"encoding/json"
 	"fmt"
 
 	"thrush/internal/core/site"
@@ -112,27 +111,22 @@ func (Dialect) Resume(int, int) string { return "" }
 // Frame implements weave.Dialect.
 func (Dialect) Frame(*site.Table) []weave.Insertion { return nil }
 
-// woven is what the code in the interpreter reads.
-type woven struct {
-	Unit     string `json:"unit"`
-	Counters int    `json:"counters"`
-	Hits     bool   `json:"hits"`
-	// Orders are a place each, of a statement as line and column, of an expression with
-	// those of its end, and what is to be done there.
-	Statements  [][3]any `json:"statements"`
-	Expressions [][5]any `json:"expressions"`
-}
-
-// Spell gives the orders of a plan.
-func Spell(p *weave.Plan, f *python.File) ([]byte, error) {
-	out := woven{Unit: p.Table.Unit, Counters: p.Table.Counters, Hits: p.Table.Keep == site.Hits, Statements: [][3]any{}, Expressions: [][5]any{}}
+// Spell gives the orders of a plan: a line with the number of counters and 1 if they only
+// note; then a line each, of a statement "s" with its line and column, or of an expression
+// "e" with those of its beginning and its end, and what is to be done there.
+func Spell(p *weave.Plan, f *python.File) []byte {
+	hits := 0
+	if p.Table.Keep == site.Hits {
+		hits = 1
+	}
+	out := fmt.Appendf(nil, "%d %d\n", p.Table.Counters, hits)
 	p.Each(Dialect{}, func(at int, order string) {
 		a := f.Anchors[at]
 		if a.Expression {
-			out.Expressions = append(out.Expressions, [5]any{a.Line, a.Column, a.ToLine, a.ToColumn, order})
+			out = fmt.Appendf(out, "e %d %d %d %d %s\n", a.Line, a.Column, a.ToLine, a.ToColumn, order)
 		} else {
-			out.Statements = append(out.Statements, [3]any{a.Line, a.Column, order})
+			out = fmt.Appendf(out, "s %d %d %s\n", a.Line, a.Column, order)
 		}
 	})
-	return json.Marshal(out)
+	return out
 }

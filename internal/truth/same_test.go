@@ -1,0 +1,51 @@
+//go:build subjects
+
+package truth
+
+import (
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+)
+
+// sameResults runs a shell script in a copy of a source tree without Thrush and with it. What
+// must be the same is what it writes to the file result. It gives the tree in which it
+// ran with Thrush.
+func sameResults(t *testing.T, thrush, source, script string, env ...string) (recorded string) {
+	run := func(before ...string) (dir, result, log string, took time.Duration) {
+		dir = filepath.Join(t.TempDir(), "s")
+		require.NoError(t, exec.Command("cp", "-r", source, dir).Run())
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "thrush.toml"), nil, 0o666))
+		args := append(before, "sh", "-c", script)
+		cmd := exec.Command(args[0], args[1:]...)
+		cmd.Dir = dir
+		cmd.Env = append(os.Environ(), env...)
+		start := time.Now()
+		out, err := cmd.CombinedOutput()
+		took = time.Since(start)
+		require.NoError(t, err, tail(string(out)))
+		text, err := os.ReadFile(filepath.Join(dir, "result"))
+		require.NoError(t, err)
+		require.NotEmpty(t, text)
+		return dir, string(text), string(out), took
+	}
+	_, plain, _, plainTook := run()
+	dir, woven, log, wovenTook := run(thrush, "record", "--")
+	require.Equal(t, plain, woven)
+	require.NotContains(t, log, "does not take its woven text")
+	summary := ""
+	for _, line := range strings.Split(log, "\n") {
+		if strings.HasPrefix(line, "  lines ") {
+			summary = strings.Join(strings.Fields(line)[2:], " ")
+		}
+	}
+	require.NotEmpty(t, summary, tail(log))
+	t.Logf("%d lines of results alike; %s of lines; %.1f s without, %.1f s with Thrush (%.2f×), building included",
+		strings.Count(plain, "\n"), summary, plainTook.Seconds(), wovenTook.Seconds(), wovenTook.Seconds()/plainTook.Seconds())
+	return dir
+}

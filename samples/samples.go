@@ -10,15 +10,16 @@ import (
 	"strings"
 )
 
-//go:embed all:_skerry all:_loading
+//go:embed all:_skerry all:_loading all:_timetable
 var files embed.FS
 
-// The stages in which the sample in Go grows, and the one in C.
+// The stages in which the sample in Go grows, and those in other languages.
 const (
-	Base    = "_skerry/base"   // the project
-	Change  = "_skerry/change" // a change to it: fees by tide, without a test
-	Test    = "_skerry/test"   // the test that was missing
-	Loading = "_loading/base"  // loading plans, in C with a little C++
+	Base      = "_skerry/base"    // the project
+	Change    = "_skerry/change"  // a change to it: fees by tide, without a test
+	Test      = "_skerry/test"    // the test that was missing
+	Loading   = "_loading/base"   // loading plans, in C with a little C++
+	Timetable = "_timetable/base" // timetables, in Python
 )
 
 // Write puts the files of a stage into a folder, over those of earlier stages.

@@ -22,7 +22,8 @@ func (a *app) demoCommand() *cobra.Command {
 		Long: `Takes you through the whole job on a small Go project about a ferry line: record,
 tally, source, gaps, a gate that is not met, the missing test, the gate met, the
 merging of suites, the conditions of a decision, and the report as pages; then, where there is a C
-compiler, a project in C. The folders stay for you to try things in. It needs Go and git.`,
+compiler and a Python, projects in C and in Python. The folders stay for you to try things in. It
+needs Go and git.`,
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, args []string) error { return a.demo(dir) },
 	}
@@ -126,35 +127,60 @@ func (d *demo) run() error {
 	); err != nil {
 		return err
 	}
-	if err := d.loading(func(tell string, args ...string) error { return walk(step{tell, args, false}) }); err != nil {
+	if err := d.elsewhere(func(tell string, args ...string) error { return walk(step{tell, args, false}) }); err != nil {
 		return err
 	}
 	d.tell("That was the whole job. The folder stays; try it there:\n  cd %s\n  %s source fare/fare.go\n  %s explain fare/fare.go:51\nThe pages are in %s", d.dir, d.self, d.self, filepath.Join(d.dir, "report", "index.html"))
 	return nil
 }
 
-// loading goes on in C, if this machine can build it.
-func (d *demo) loading(walk func(tell string, args ...string) error) error {
-	for _, tool := range []string{"gcc", "g++", "make"} {
-		if _, err := exec.LookPath(tool); err != nil {
-			d.tell("There is no %s here, so the sample in C is left out.", tool)
-			return nil
+// another is the sample in another language.
+type another struct {
+	tools  []string // that it needs
+	stage  string   // of the samples
+	name   string
+	tell   string
+	record []string
+	look   string
+	at     []string
+}
+
+var others = []another{
+	{[]string{"gcc", "g++", "make"}, samples.Loading, "loading", "The same for C and C++: loading plans, built by make.",
+		[]string{"record", "--level", "conditions", "--", "make", "-s", "check"},
+		"What dangerous goods still need: one test for each way that would show a condition.", []string{"explain", "plan.c:8"}},
+	{[]string{"python3"}, samples.Timetable, "timetable", "The same for Python: timetables. No plug-in, no option: the command is the one you have.",
+		[]string{"record", "--", "python3", "-m", "unittest", "-q"},
+		"What the tests leave of them.", []string{"source", "timetable/sailings.py", "--lines", "25-44"}},
+}
+
+// elsewhere goes on in the other languages, as far as this machine has what they need.
+func (d *demo) elsewhere(walk func(tell string, args ...string) error) error {
+	home := d.dir
+	defer func() { d.dir = home }()
+next:
+	for _, o := range others {
+		for _, tool := range o.tools {
+			if _, err := exec.LookPath(tool); err != nil {
+				d.tell("There is no %s here, so the sample %s is left out.", tool, o.name)
+				continue next
+			}
+		}
+		d.dir = home + "-" + o.name
+		if err := os.Mkdir(d.dir, 0o777); err != nil {
+			return usage("%s cannot be made: %s", d.dir, err)
+		}
+		if err := samples.Write(o.stage, d.dir); err != nil {
+			return err
+		}
+		if err := walk(o.tell+"\n"+d.dir, o.record...); err != nil {
+			return err
+		}
+		if err := walk(o.look, o.at...); err != nil {
+			return err
 		}
 	}
-	home := d.dir
-	d.dir += "-loading"
-	defer func() { d.dir = home }()
-	if err := os.Mkdir(d.dir, 0o777); err != nil {
-		return usage("%s cannot be made: %s", d.dir, err)
-	}
-	if err := samples.Write(samples.Loading, d.dir); err != nil {
-		return err
-	}
-	d.tell("The same for C and C++: loading plans, built by make, in\n%s", d.dir)
-	if err := walk("The build is the one you have, with its own flags. Macros, headers and templates count where they are written.", "record", "--level", "conditions", "--", "make", "-s", "check"); err != nil {
-		return err
-	}
-	return walk("What dangerous goods still need: one test for each way that would show a condition.", "explain", "plan.c:8")
+	return nil
 }
 
 func (d *demo) tell(format string, args ...any) {

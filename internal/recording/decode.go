@@ -406,6 +406,9 @@ func (u *uniting) loaded() Loaded {
 	}
 	if u.ran != nil {
 		out.Counters, out.Reach = u.counters, u.reach
+		if out.Counters == nil {
+			out.Counters = []uint64{} // a file without counters may have been loaded too
+		}
 	}
 	return out
 }

@@ -408,4 +408,8 @@ def start(here, index, text, counters):
     if not state.folder:
         return
     _hook(state)
+    for module in list(sys.modules.values()):
+        path = getattr(module, "__file__", None)
+        if path in state.files:
+            state.note(state.files[path].path, "the interpreter had loaded it before anything could be woven, by a .pth file maybe")
     _take_script(state)

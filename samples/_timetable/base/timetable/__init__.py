@@ -1,0 +1,1 @@
+"""When the ferries of Skerry sail: by tide, by weather, and by day."""

@@ -35,25 +35,27 @@ func (a *app) init() error {
 	if err != nil {
 		return err
 	}
-	n, next := map[bool]map[project.Class]int{true: {}, false: {}}, "go test ./..."
+	found := map[*launch.Language]map[project.Class]int{}
 	for _, f := range files {
-		n[launch.IsNative(f.Path)][f.Class]++
-	}
-	switch {
-	case n[false][project.Source]+n[true][project.Source] == 0:
-		return noData("no Go, C or C++ source file was found under %s", p.Root)
-	case n[false][project.Source] == 0:
-		next = "make check"
-	}
-	fmt.Fprintf(a.out, "project  %s\n", words.Safe(p.Root))
-	for _, native := range []bool{false, true} {
-		name, found := "Go", n[native]
-		if native {
-			name = "C, C++"
+		l := launch.LanguageOf(f.Path)
+		if found[l] == nil {
+			found[l] = map[project.Class]int{}
 		}
-		if found[project.Source] > 0 {
-			fmt.Fprintf(a.out, "%-7s  %s to measure, %d of tests, %d vendored\n", name, words.Plural(found[project.Source], "file", "files"), found[project.Test], found[project.Vendored])
+		found[l][f.Class]++
+	}
+	next := ""
+	for i := range launch.Languages {
+		l := &launch.Languages[i]
+		if n := found[l]; n[project.Source] > 0 {
+			if next == "" {
+				fmt.Fprintf(a.out, "project  %s\n", words.Safe(p.Root))
+				next = l.Try
+			}
+			fmt.Fprintf(a.out, "%-7s  %s to measure, %d of tests, %d vendored\n", l.Name, words.Plural(n[project.Source], "file", "files"), n[project.Test], n[project.Vendored])
 		}
+	}
+	if next == "" {
+		return noData("no source file of %s was found under %s", launch.Measured, p.Root)
 	}
 	file := filepath.Join(p.Root, project.ConfigName)
 	f, err := os.OpenFile(file, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o666)

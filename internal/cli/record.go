@@ -71,15 +71,16 @@ func (a *app) recordCommand() *cobra.Command {
 		Use:   "record [flags] -- COMMAND [ARGUMENT...]",
 		Short: "Run a command, such as your tests, and keep what it ran",
 		Long: `Runs the command with probes woven into the project's sources, on copies that
-the build reads, or compilers compile, instead of the originals: no file of yours
-is touched. What ran is kept as a recording under .thrush/, and a short summary is
-printed. Go, C and C++ are measured.
+the build reads, compilers compile or interpreters load instead of the originals: no
+file of yours is touched. What ran is kept as a recording under .thrush/, and a short
+summary is printed. Go, C, C++ and Python are measured.
 
 The exit status is the command's own; 125 if Thrush itself failed, 127 if there
 is no such command, 126 if it cannot be run.`,
 		Example: `  thrush record -- go test ./...
   thrush record --label e2e -- make integration
-  thrush record -- sh -c 'make clean && make check'`,
+  thrush record -- sh -c 'make clean && make check'
+  thrush record -- pytest`,
 		RunE: func(c *cobra.Command, args []string) error {
 			if len(args) == 0 {
 				return &exitError{launch.ExitFailed, errors.New("no command to run; give it after two dashes, as in: thrush record -- go test ./...")}
@@ -196,7 +197,7 @@ func (a *app) prepare(p *project.Project, w weaving, command []string) (*launch.
 		a.warn("%s:%d: %s", words.Safe(q.Path), q.Line, words.Safe(q.What))
 	}
 	if prepared.Sources == 0 && !prepared.Native() {
-		a.warn("no Go, C or C++ source file to measure was found under %s", words.Safe(p.Root))
+		a.warn("no source file of %s to measure was found under %s", launch.Measured, words.Safe(p.Root))
 	}
 	return prepared, nil
 }
@@ -297,7 +298,7 @@ func (a *app) summary(p *project.Project, rec *recording.Recording) error {
 		a.warn("%s", words.Safe(n))
 	}
 	if rec.Info.Processes == 0 {
-		a.warn("%s", nothingReported(rec.Info.Command))
+		a.warn("%s", nothingReported(rec))
 		return nil
 	}
 	if a.quiet {
@@ -346,14 +347,20 @@ func previous(p *project.Project, rec *recording.Recording) *coverage.Totals {
 }
 
 // nothingReported explains a recording in which nothing ran.
-func nothingReported(command []string) string {
+func nothingReported(rec *recording.Recording) string {
 	causes := []string{
 		"the command ran no code of this project that Thrush knows (was it the right one?)",
 		"its build failed, or it found nothing to test",
 		"it ran programs that were built before, without Thrush: have the same command build them anew (make clean first, say), or use thrush build",
 		"it ran in a container or on another machine, or with an emptied environment",
 	}
-	for _, w := range command {
+	for i := range rec.Rows() {
+		if strings.HasSuffix(rec.Row(i).Path, ".py") {
+			causes = append(causes, "it starts Python by its full path with a PYTHONPATH of its own (write PYTHONPATH=src:$PYTHONPATH there), or with -I, -E or -S")
+			break
+		}
+	}
+	for _, w := range rec.Info.Command {
 		if strings.HasPrefix(strings.TrimLeft(w, "-"), "overlay") {
 			causes = append([]string{"the command has an -overlay of its own, which replaces the one of Thrush: put it into GOFLAGS instead"}, causes...)
 		}

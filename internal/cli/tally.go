@@ -11,6 +11,7 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/tally"
+	"thrush/internal/launch"
 	"thrush/internal/project"
 	"thrush/internal/reading"
 	"thrush/internal/report/facts"
@@ -137,7 +138,7 @@ func (a *app) tally(f tallyFlags, names []string) error {
 // hasData says why there is nothing to show, if so.
 func (a *app) hasData(r *reading.Reader, files int) error {
 	if r.Recording.Info.Processes == 0 && files > 0 {
-		a.warn("%s", nothingReported(r.Recording.Info.Command))
+		a.warn("%s", nothingReported(r.Recording))
 	}
 	if files > 0 {
 		return nil
@@ -145,7 +146,7 @@ func (a *app) hasData(r *reading.Reader, files int) error {
 	if r.Recording.Len() > 0 {
 		return noData("no measured file matches")
 	}
-	return noData("the recording holds no source file; it was made in a folder without Go, C or C++ sources, or all were left out by only and skip")
+	return noData("the recording holds no source file; it was made in a folder without sources of %s, or all were left out by only and skip", launch.Measured)
 }
 
 func treeRows(n *tally.Node, depth int) []term.Row {

@@ -29,9 +29,7 @@ import (
 	"thrush/internal/core/waiver"
 	"thrush/internal/project"
 	"thrush/internal/recording"
-	"thrush/internal/syntax/cfamily"
 	"thrush/internal/syntax/golang"
-	"thrush/internal/syntax/python"
 	"thrush/internal/weave"
 	golangweave "thrush/internal/weave/golang"
 )
@@ -160,31 +158,6 @@ func (p *Prepared) packages() map[string]bool {
 		}
 	}
 	return out
-}
-
-// Classify tells the class of a path by the rules of its language.
-func Classify(path string) project.Class {
-	switch {
-	case python.IsSource(path):
-		return classOf(python.IsTest(path), python.IsVendored(path))
-	case strings.HasPrefix(path, "_") || strings.Contains(path, "/_"):
-		return project.Ignored // as the go command does
-	case golang.IsSource(path):
-		return classOf(golang.IsTest(path), golang.IsVendored(path))
-	case cfamily.IsSource(path):
-		return classOf(cfamily.IsTest(path), cfamily.IsVendored(path))
-	}
-	return project.Ignored
-}
-
-func classOf(test, vendored bool) project.Class {
-	switch {
-	case test:
-		return project.Test
-	case vendored:
-		return project.Vendored
-	}
-	return project.Source
 }
 
 // key tells apart the ways of weaving: their woven texts differ.

@@ -2,7 +2,6 @@
 them, and which functions are called. It knows nothing of Thrush."""
 
 import atexit
-import json
 import os
 import sys
 import threading
@@ -30,6 +29,8 @@ def trace(frame, event, arg):
 
 def tell():
     sys.settrace(None)
+    import json
+
     with open(os.path.join(os.environ["WITNESS_TO"], "%d.json" % os.getpid()), "w") as f:
         json.dump({"lines": sorted([p[len(root) :], c or "", n] for p, c, n in lines), "calls": sorted([p[len(root) :], c, n] for p, c, n in calls)}, f)
 

@@ -7,9 +7,12 @@ STATIC   = -trimpath -tags netgo,osusergo -ldflags '-s -w -linkmode external -ex
 .PHONY: build demo test bench subjects screenshots lint clean
 
 # What is loaded into interpreters: no library, no headers, one for all their versions.
-LOADED = internal/runtime/python/built/counters-$(shell uname -m).so
+MACHINE = $(shell uname -m)
+LOADED = internal/runtime/python/built/counters-$(MACHINE).so internal/runtime/script/built/counters-$(MACHINE).node
 
-internal/runtime/%/built/counters-$(shell uname -m).so: internal/runtime/%/counters.c.txt
+internal/runtime/python/built/counters-$(MACHINE).so: internal/runtime/python/counters.c.txt
+internal/runtime/script/built/counters-$(MACHINE).node: internal/runtime/script/counters.c.txt
+$(LOADED):
 	$(or $(CC),cc) -x c -O2 -shared -fPIC -nostdlib -fvisibility=hidden -fno-stack-protector -Wall -Werror -Wl,--build-id=none -s -o $@ $<
 
 ## build: one static program, bin/thrush

@@ -33,6 +33,7 @@ type cached struct {
 	Split    bool             `cbor:"split,omitempty"` // there is a text for the race detector too
 	Embeds   []string         `cbor:"embeds,omitempty"`
 	Hides    string           `cbor:"hides,omitempty"`
+	Module   bool             `cbor:"module,omitempty"` // it is an ES module
 	Counters int              `cbor:"counters"`
 	At       int              `cbor:"at"` // of the site table in the pack
 	Len      int              `cbor:"len"`

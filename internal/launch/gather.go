@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"io/fs"
+	"math"
 	"os"
 	"path/filepath"
 	"strconv"
@@ -124,6 +125,10 @@ func processes(data []byte) int {
 	return int(min(binary.LittleEndian.Uint64(data[16:]), 1<<31))
 }
 
+// widths are the bytes of a counter, by the kind that the head of its block names: whole
+// numbers of one byte or eight, or, where a language has no others, floating ones.
+var widths = map[byte]int{'1': 1, '8': 8, 'f': 8}
+
 // add adds the counts of one process and tells whether there were any.
 func (c *Counts) add(data []byte) bool {
 	magic := []byte(runtime.Magic)
@@ -136,9 +141,9 @@ func (c *Counts) add(data []byte) bool {
 		head := data[at+len(magic) : at+runtime.HeaderSize]
 		unit := string(head[:32])
 		n, err := strconv.ParseUint(string(head[32:40]), 16, 32)
-		width, widthErr := strconv.Atoi(string(head[40:41]))
+		width, ok := widths[head[40]]
 		data = data[at+runtime.HeaderSize:]
-		if err != nil || widthErr != nil || width != 1 && width != 8 || uint64(len(data)) < n*uint64(width) {
+		if err != nil || !ok || uint64(len(data)) < n*uint64(width) {
 			continue
 		}
 		sum := c.units[unit]
@@ -149,9 +154,12 @@ func (c *Counts) add(data []byte) bool {
 			continue
 		}
 		for i := range sum {
-			if width == 1 {
+			switch head[40] {
+			case '1':
 				sum[i] += uint64(data[i])
-			} else {
+			case 'f':
+				sum[i] += uint64(max(math.Float64frombits(binary.LittleEndian.Uint64(data[i*8:])), 0))
+			default:
 				sum[i] += binary.LittleEndian.Uint64(data[i*8:])
 			}
 		}

@@ -7,6 +7,7 @@ import (
 	"thrush/internal/syntax/cfamily"
 	"thrush/internal/syntax/golang"
 	"thrush/internal/syntax/python"
+	"thrush/internal/syntax/script"
 )
 
 // Language is a language, or a family of such, that is measured.
@@ -24,10 +25,11 @@ var Languages = []Language{
 	{"Go", "go test ./...", golang.IsSource, golang.IsTest, golang.IsVendored, false},
 	{"C, C++", "make check", cfamily.IsSource, cfamily.IsTest, cfamily.IsVendored, false},
 	{"Python", "python3 -m pytest", python.IsSource, python.IsTest, python.IsVendored, true},
+	{"JavaScript, TypeScript", "npm test", script.IsSource, script.IsTest, script.IsVendored, true},
 }
 
 // Measured names the languages in a sentence.
-const Measured = "Go, C, C++ or Python"
+const Measured = "Go, C, C++, Python, JavaScript or TypeScript"
 
 // LanguageOf gives the language of a path, or nil.
 func LanguageOf(path string) *Language {

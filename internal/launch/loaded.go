@@ -14,10 +14,13 @@ import (
 	"thrush/internal/core/site"
 	"thrush/internal/project"
 	runtimepython "thrush/internal/runtime/python"
+	runtimescript "thrush/internal/runtime/script"
 	"thrush/internal/syntax/golang"
 	"thrush/internal/syntax/python"
+	"thrush/internal/syntax/script"
 	"thrush/internal/weave"
 	weavepython "thrush/internal/weave/python"
+	weavescript "thrush/internal/weave/script"
 )
 
 // isGo tells whether a file is one of Go, which is woven before the build sees it.
@@ -30,8 +33,26 @@ func contentDigest(source []byte) string {
 	return hex.EncodeToString(sum[:16])
 }
 
-// weaveLoaded gives what an interpreter needs to weave a file that it loads.
+// weaveLoaded gives what an interpreter needs to weave a file that it loads, or loads
+// instead of it.
 func (p *Prepared) weaveLoaded(c *cached, source []byte) (texts map[string][]byte, table *site.Table, err error) {
+	table = &site.Table{Path: c.Path, Unit: c.Unit, Digest: c.Digest}
+	opt := weave.Options{Level: p.Options.Level, Keep: p.Options.Keep}
+	if script.IsSource(c.Path) {
+		if script.IsGenerated(source) {
+			c.Kind = generated
+			return nil, nil, nil
+		}
+		file, err := script.Read(c.Path, source)
+		if err != nil {
+			return nil, nil, err
+		}
+		table.Language = script.LanguageOf(c.Path)
+		plan := weave.Place(source, file, table, opt)
+		site.SetMarks(table, source)
+		c.Kind, c.Problems, c.Module = woven, plan.Problems, file.Module
+		return map[string][]byte{"": plan.Spell(weavescript.New(table))}, table, nil
+	}
 	if python.IsGenerated(source) {
 		c.Kind = generated
 		return nil, nil, nil
@@ -40,54 +61,97 @@ func (p *Prepared) weaveLoaded(c *cached, source []byte) (texts map[string][]byt
 	if err != nil {
 		return nil, nil, err
 	}
-	table = &site.Table{Path: c.Path, Language: "python", Unit: c.Unit, Digest: c.Digest}
-	plan := weave.Place(file.Text, file.Flow, table, weave.Options{Level: p.Options.Level, Keep: p.Options.Keep})
+	table.Language = "python"
+	plan := weave.Place(file.Text, file.Flow, table, opt)
 	site.SetMarks(table, file.Text)
 	c.Kind, c.Problems = woven, plan.Problems
 	return map[string][]byte{"": weavepython.Spell(plan, file)}, table, nil
 }
 
-// frontPython puts the modules that weave in front of those that interpreters import,
-// and tells them of the files.
-func (p *Prepared) frontPython() error {
-	var files []*cached
+// loaded gives the files of a language that interpreters load, with what is put in front
+// of these by a name ending as it does. Where there is nothing, the files are left.
+func (p *Prepared) loaded(is func(string) bool, language, ending string, from func() (map[string][]byte, bool)) (files []*cached, dir string, err error) {
 	for _, c := range p.files {
-		if c.Kind == woven && python.IsSource(c.Path) {
+		if c.Kind == woven && is(c.Path) {
 			files = append(files, c)
 		}
 	}
 	if len(files) == 0 {
-		return nil
+		return nil, "", nil
 	}
-	modules, built := runtimepython.Files()
-	if _, ok := modules["counters-"+machine()+".so"]; !ok {
-		why := "Thrush has no counters for Python on this kind of machine"
+	modules, built := from()
+	if _, ok := modules["counters-"+machine()+ending]; !ok {
+		why := "Thrush has no counters for " + language + " on this kind of machine"
 		if !built {
-			why = "this Thrush was built without its counters for Python; build it with make"
+			why = "this Thrush was built without its counters for " + language + "; build it with make"
 		}
 		for _, c := range files {
 			p.leave(c, why)
 		}
-		return nil
+		return nil, "", nil
 	}
-	dir, err := p.Project.MakeDir("standin", "python")
+	dir, err = p.Project.MakeDir("standin", strings.ToLower(language))
 	if err != nil {
-		return err
+		return nil, "", err
 	}
 	for name, text := range modules {
 		if err := same(filepath.Join(dir, name), text); err != nil {
-			return fmt.Errorf("cannot put modules in front of Python's: %w", err)
+			return nil, "", fmt.Errorf("cannot put anything in front of %s: %w", language, err)
 		}
 	}
+	return files, dir, nil
+}
+
+// index writes the list of files for those that load them, and gives its path.
+func (p *Prepared) index(name string, files []*cached, first ...string) (string, error) {
 	roots := p.roots()
-	fields := []string{"thrush python 1", p.Project.Dir("woven"), p.Project.Dir("pending"), strconv.Itoa(len(roots))}
-	fields = append(fields, roots...)
+	fields := append([]string{"thrush " + name + " 1", p.Project.Dir("woven"), p.Project.Dir("pending")}, first...)
+	fields = append(append(fields, strconv.Itoa(len(roots))), roots...)
 	for _, c := range files {
 		fields = append(fields, c.Path, strconv.FormatInt(c.Size, 10), strconv.FormatInt(c.Mod, 10), c.Unit, c.Content)
 	}
-	index := p.Project.Dir("woven", "python-"+p.key()+".index")
-	if err := same(index, []byte(strings.Join(fields, "\x00"))); err != nil {
-		return fmt.Errorf("cannot tell Python of the files: %w", err)
+	to := p.Project.Dir("woven", name+"-"+p.key()+".index")
+	if err := same(to, []byte(strings.Join(fields, "\x00"))); err != nil {
+		return "", fmt.Errorf("cannot write the list of files: %w", err)
+	}
+	return to, nil
+}
+
+// frontScript has Node load what puts woven text in front of those that load sources.
+func (p *Prepared) frontScript() error {
+	files, dir, err := p.loaded(script.IsSource, "JavaScript", ".node", runtimescript.Files)
+	if len(files) == 0 {
+		return err
+	}
+	modules := ""
+	for _, c := range files {
+		if c.Module {
+			modules = "modules"
+		}
+	}
+	index, err := p.index("script", files, modules)
+	if err != nil {
+		return err
+	}
+	options := "--require=" + strconv.Quote(filepath.Join(dir, "preload.cjs"))
+	if own := os.Getenv("NODE_OPTIONS"); own != "" {
+		options += " " + own
+	}
+	// What a compiler keeps of files by their times alone must not be woven.
+	p.Env = append(p.Env, "NODE_OPTIONS="+options, runtimescript.Variable+"="+index, "BABEL_DISABLE_CACHE=1")
+	return nil
+}
+
+// frontPython puts the modules that weave in front of those that interpreters import,
+// and tells them of the files.
+func (p *Prepared) frontPython() error {
+	files, dir, err := p.loaded(python.IsSource, "Python", ".so", runtimepython.Files)
+	if len(files) == 0 {
+		return err
+	}
+	index, err := p.index("python", files)
+	if err != nil {
+		return err
 	}
 	path := []string{dir}
 	if own := os.Getenv("PYTHONPATH"); own != "" {

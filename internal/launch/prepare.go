@@ -136,7 +136,7 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 	if err := out.frontGo(flags); err != nil {
 		return nil, err
 	}
-	if err := out.frontPython(); err != nil {
+	if err := cmp.Or(out.frontPython(), out.frontScript()); err != nil {
 		return nil, err
 	}
 	out.native.cgo = out.packages()

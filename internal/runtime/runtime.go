@@ -4,7 +4,7 @@ package runtime
 
 // Magic begins the counters of one woven file in a process's counter file. It is
 // followed by the unit (32 bytes), the number of counters (8 hexadecimal digits), the
-// bytes per counter (1 digit), padded to HeaderSize bytes.
+// bytes per counter (1 digit; f for 8 of a floating-point number), padded to HeaderSize bytes.
 const Magic = "thrush counters\n"
 
 // HeaderSize is the number of bytes before the first counter.

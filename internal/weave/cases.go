@@ -21,7 +21,7 @@ func (p *planner) switched(w *flow.Switch) state {
 	}
 	after := p.list(w.Body.Nodes, state{kind: dead})
 	if w.Misses {
-		missed := p.marked(w.Body.Close, w.Body.Close, after, Dialect.Default)
+		missed := p.marked(w.Body.Close, w.Body.Close, after, lastArm)
 		outcomes = append(outcomes, site.Outcome{Label: "none matched", Pos: w.Span.Start, Sum: missed.sum})
 		after = join(after, missed)
 	}
@@ -59,7 +59,7 @@ func (p *planner) marked(at, after int, before state, say func(Dialect, int) str
 		return p.place(after, func(d Dialect, c int) string {
 			// Only the first word of a last arm is not a statement.
 			if at == after {
-				return d.Default(c) + d.Lower(n, c)
+				return d.Default(d.Lower(n, c))
 			}
 			return d.Lower(n, c)
 		})

@@ -26,10 +26,28 @@ func (p *planner) value(l *flow.Logic) {
 	}
 	yes, no := p.ticked(l, true, true)
 	p.table.Decisions[index].Outcomes = []site.Outcome{
-		{Label: "true", Pos: l.Pos, Sum: yes.sum},
-		{Label: "false", Pos: l.Pos, Sum: no.sum},
+		{Label: cmp.Or(l.True, "true"), Pos: l.Pos, Sum: yes.sum},
+		{Label: cmp.Or(l.False, "false"), Pos: l.Pos, Sum: no.sum},
 	}
 	p.operands(index, l, yes.sum, no.sum)
+}
+
+// pick weaves an expression that chooses by whether a value is there.
+func (p *planner) pick(k *flow.Pick) {
+	index := p.decide(k.Kind, k.Pos)
+	var ticks [2]func(Dialect) string
+	for i, label := range []string{k.There, k.Missing} {
+		ticks[i] = func(Dialect) string { return "" }
+		if label == "" {
+			continue
+		}
+		c := p.table.Counters
+		p.table.Counters++
+		ticks[i] = func(d Dialect) string { return d.Tick(c) }
+		d := &p.table.Decisions[index]
+		d.Outcomes = append(d.Outcomes, site.Outcome{Label: label, Pos: k.Pos, Sum: site.Sum{uint32(c)}})
+	}
+	p.around(k.From, k.End, func(d Dialect) (before, after string) { return d.Missing(ticks[0](d), ticks[1](d)) })
 }
 
 // ticked counts, in the expression itself, how often it turns out true, if that is
@@ -61,7 +79,7 @@ func (p *planner) ticked(l *flow.Logic, onTrue, onFalse bool) (yes, no state) {
 // outcomesOf are the outcomes of an expression whose ways are counted, or, where
 // they are not, of its last conditions.
 func outcomesOf(l *flow.Logic, s *site.Logic) []site.Outcome {
-	yes, no := site.Outcome{Label: "true", Pos: l.Pos}, site.Outcome{Label: "false", Pos: l.Pos}
+	yes, no := site.Outcome{Label: cmp.Or(l.True, "true"), Pos: l.Pos}, site.Outcome{Label: cmp.Or(l.False, "false"), Pos: l.Pos}
 	if s.Ways != nil {
 		for i, w := range l.Formula.Ways(mostWays) {
 			if w.Result {
@@ -99,33 +117,33 @@ func (p *planner) operand(l *flow.Logic, i int, onTrue, onFalse func(Dialect) st
 		}
 		return f(d)
 	}
-	p.within(c.From, func(d Dialect) string {
-		before, _ := d.Operand(say(onTrue, d), say(onFalse, d), l.Kept)
-		return before
-	})
-	p.within(c.End, func(d Dialect) string {
-		_, after := d.Operand(say(onTrue, d), say(onFalse, d), l.Kept)
-		return after
+	p.around(c.From, c.End, func(d Dialect) (before, after string) {
+		return d.Operand(say(onTrue, d), say(onFalse, d), l.Kept)
 	})
 }
 
 // fresh forgets what an evaluation that was left half-way noted, before the first
 // condition.
 func (p *planner) fresh(c flow.Condition, n int, bits bool) {
-	p.within(c.From, func(d Dialect) string {
-		before, _ := d.Fresh(n, bits)
-		return before
-	})
-	p.within(c.End, func(d Dialect) string {
-		_, after := d.Fresh(n, bits)
-		return after
-	})
+	p.around(c.From, c.End, func(d Dialect) (before, after string) { return d.Fresh(n, bits) })
 }
 
-// within inserts into an expression.
-func (p *planner) within(at int, say func(Dialect) string) {
-	p.edits = append(p.edits, edit{at: at, rank: 1, say: p.inFunction(say)})
+// around inserts before and after an expression.
+func (p *planner) around(from, end int, say func(Dialect) (before, after string)) {
+	first := p.inFunction(func(d Dialect) string {
+		before, _ := say(d)
+		return before
+	})
+	last := p.inFunction(func(d Dialect) string {
+		_, after := say(d)
+		return after
+	})
+	length := end - from
+	p.edits = append(p.edits, edit{at: from, rank: 1, order: widest - length, say: first}, edit{at: end, rank: 1, order: length - widest, say: last})
 }
+
+// widest is more than any expression is long.
+const widest = 1 << 40
 
 // operands weaves the conditions of a decision. A single one went each way as
 // often as the decision did, which yes and no tell.

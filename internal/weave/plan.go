@@ -99,6 +99,7 @@ type fall struct {
 type edit struct {
 	at, del int
 	rank    int                  // at one offset, statements come before expressions
+	order   int                  // and of these what ends before what begins, the inner inside the outer
 	say     func(Dialect) string // nil says nothing
 }
 
@@ -174,14 +175,21 @@ func (p *planner) function(f *flow.Function) {
 		switches: map[*flow.Switch]*[]site.Outcome{},
 		moved:    map[*flow.Label]int{},
 	}
-	if outer == nil {
-		p.insert(f.Body.Open, Dialect.Enter)
+	if f.Body.Bare {
+		p.insert(f.Body.Open, Dialect.Begin)
+		p.edits = append(p.edits, edit{at: f.Body.Open, rank: 1, order: 0, say: Dialect.Give})
+	}
+	if outer == nil || f.Hoisted {
+		p.insert(f.Body.Open, func(d Dialect) string { return d.Enter(f) })
 	}
 	index := p.fn.index
 	p.table.Functions = append(p.table.Functions, site.Function{Name: f.Name, Span: f.Span})
 	entry := p.owe(f.Body.Open)
 	entry.tell(func(sum site.Sum) { p.table.Functions[index].Sum = sum })
 	p.list(f.Body.Nodes, entry)
+	if f.Body.Bare {
+		p.edits = append(p.edits, edit{at: f.Body.Close, rank: 2, say: Dialect.Unwrap})
+	}
 	p.fn = outer
 }
 
@@ -227,6 +235,9 @@ func (p *planner) arrive(h *flow.Stmt, s state) state {
 	if p.branches() {
 		for _, l := range h.Values {
 			p.value(l)
+		}
+		for _, k := range h.Picks {
+			p.pick(k)
 		}
 	}
 	return s
@@ -509,7 +520,7 @@ func (p *planner) choice(c *flow.Choice) state {
 	if c.Misses {
 		missed := state{kind: pending}
 		if p.branches() && len(c.Arms) > 0 {
-			missed = p.place(c.Close, Dialect.Default)
+			missed = p.place(c.Close, lastArm)
 			outcomes = append(outcomes, site.Outcome{Label: "none matched", Pos: c.Span.Start, Sum: missed.sum})
 		}
 		after = join(after, missed)
@@ -520,6 +531,9 @@ func (p *planner) choice(c *flow.Choice) state {
 	}
 	return join(after, x.state)
 }
+
+// lastArm is what an arm says that is chosen when no other is.
+func lastArm(d Dialect, counter int) string { return d.Default(d.Probe(counter)) }
 
 // catchFalls prepares the arms that others fall into. An arm entered that way
 // was not chosen, so a flag tells the two apart.

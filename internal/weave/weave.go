@@ -15,14 +15,15 @@ import (
 // Dialect spells out, in one language, what the planner decided. No text may
 // contain a line break. Statements end so that another may follow.
 type Dialect interface {
-	Enter() string                  // at the top of every function that is in no other
+	Enter(f *flow.Function) string  // at the top of every function that is in no other, or is hoisted
 	Probe(counter int) string       // a statement that counts
 	After(counter int) string       // the same, right after a statement's end
 	Else(counter int) string        // an else that counts, right after a branch without one
 	Begin() string                  // opens a block
 	Wrap(counter int) string        // opens a block and counts
 	Unwrap() string                 // closes that block
-	Default(counter int) string     // the last arm of a choice that may fall past all arms
+	Give() string                   // before the expression of a function without braces, in a block of its own
+	Default(then string) string     // the last arm of a choice that may fall past all arms
 	Label(n int) string             // a label of ours, where a statement could stand
 	Goto(label int) string          // a jump to it, in place of another jump
 	Flag(n int) string              // declares a flag of ours at the top of a function
@@ -47,6 +48,10 @@ type Dialect interface {
 	// bits of ours are 0 there; none where an evaluation that was left half-way leaves
 	// no trace.
 	Fresh(n int, bits bool) (before, after string)
+	// Missing gives the text to put around an expression, so that what is said for its
+	// value being there or missing is worked out when it turns out so; without onThere,
+	// around one that only runs when another is missing.
+	Missing(onThere, onMissing string) (before, after string)
 	// Constant is the dialect for functions that a compiler may work out.
 	Constant() Dialect
 	Resume(line, column int) string // says which place of the source the text after it has
@@ -165,7 +170,7 @@ func compare(a, b site.Pos) int {
 // before what is replaced, and else in the order in which they were made.
 func apply(source []byte, edits []edit, dialect Dialect) []byte {
 	slices.SortStableFunc(edits, func(a, b edit) int {
-		return cmp.Or(cmp.Compare(a.at, b.at), cmp.Compare(min(a.del, 1), min(b.del, 1)), cmp.Compare(a.rank, b.rank))
+		return cmp.Or(cmp.Compare(a.at, b.at), cmp.Compare(min(a.del, 1), min(b.del, 1)), cmp.Compare(a.rank, b.rank), cmp.Compare(a.order, b.order))
 	})
 	var out strings.Builder
 	out.Grow(len(source) + 24*len(edits))

@@ -211,12 +211,15 @@ func Words(d coverage.Decision, outcome int) string {
 	switch {
 	case label == "true" || label == "false":
 		return "never " + label
-	case label == "entered" || label == "entered again":
+	case label == "entered" || label == "entered again" || label == "there" || label == "missing" || label == "assigned":
 		return "never " + label
 	case label == "left by the condition":
 		return "never left by its condition"
 	case label == "none matched":
 		return "always matched a case"
+	}
+	if label == "the default" || label == "the left" || label == "the right" {
+		return label + " never used"
 	}
 	return fmt.Sprintf("%s never chosen", label)
 }
@@ -250,8 +253,13 @@ func Hottest(files []*coverage.File) []Hot {
 	return out
 }
 
-// Reached tells whether control came as far as deciding.
-func Reached(d coverage.Decision) bool {
+// Reached tells whether control came as far as deciding. Of a decision with a single
+// outcome, which is counted only when it is taken, the line it stands on tells.
+func Reached(f *coverage.File, d coverage.Decision) bool {
+	if len(d.Outcomes) == 1 {
+		l, _ := f.At(d.Pos.Line)
+		return l.Ran
+	}
 	for _, o := range d.Outcomes {
 		if o.Count > 0 {
 			return true

@@ -50,7 +50,7 @@ func Notes(f *coverage.File) map[int][]string {
 		}
 	}
 	for _, d := range f.Decisions {
-		if d.Waived || !gaps.Reached(d) {
+		if d.Waived || !gaps.Reached(f, d) {
 			continue
 		}
 		for i, o := range d.Outcomes {

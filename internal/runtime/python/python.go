@@ -3,7 +3,11 @@
 // counters, which are compiled.
 package python
 
-import "embed"
+import (
+	"embed"
+
+	"thrush/internal/runtime"
+)
 
 // Variable is the environment variable that names the list of measured files.
 const Variable = "THRUSH_PYTHON"
@@ -12,29 +16,5 @@ const Variable = "THRUSH_PYTHON"
 //go:embed all:built
 var files embed.FS
 
-// Files gives the files for the folder that PYTHONPATH names, by their names. Where the
-// counters were not built, as make does, ok is false.
-func Files() (out map[string][]byte, ok bool) {
-	out = map[string][]byte{}
-	for _, dir := range []string{".", "built"} {
-		entries, err := files.ReadDir(dir)
-		if err != nil {
-			return nil, false
-		}
-		for _, e := range entries {
-			if e.IsDir() || e.Name() == ".gitignore" {
-				continue
-			}
-			name := e.Name()
-			if dir != "." {
-				name, ok = dir+"/"+name, true
-			}
-			data, err := files.ReadFile(name)
-			if err != nil {
-				return nil, false
-			}
-			out[e.Name()] = data
-		}
-	}
-	return out, ok
-}
+// Files gives the files, by their names; ok is false if the counters were not built.
+func Files() (out map[string][]byte, ok bool) { return runtime.Files(files) }

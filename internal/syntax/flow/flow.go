@@ -36,6 +36,8 @@ type File struct {
 	FixedTop bool
 	// Program says that the file belongs to a program rather than to a library.
 	Program bool
+	// Module says that the file is an ES module by its own words or name.
+	Module bool
 	// Embeds are patterns, from the file's folder, of files whose very text
 	// goes into the program.
 	Embeds []string
@@ -59,9 +61,11 @@ type Function struct {
 	Name string
 	Span site.Span
 	Body *Block
-	// Constant says that a compiler may work the function out: what counts in it must
-	// not do so then, and jumps of ours cannot stand in it.
+	// Constant says that jumps of ours cannot stand in it; in C++, since a compiler may
+	// work the function out, and what counts in it must not do so then.
 	Constant bool
+	// Hoisted says that it may be called before what stands above it has run.
+	Hoisted bool
 }
 
 // Block is a list of statements with room for probes at its two ends.
@@ -99,8 +103,20 @@ type Stmt struct {
 	// and those that choose between two values, not those that decide where the
 	// statement itself leads.
 	Values []*Logic
+	// Picks are the expressions in it that choose by whether a value is there.
+	Picks []*Pick
 	// Inner are the blocks that stand in expressions of it.
 	Inner []*Block
+}
+
+// Pick is an expression that chooses by whether a value is there.
+type Pick struct {
+	Kind      string
+	Pos       site.Pos
+	From, End int // byte offsets of the value, or, without There, of what runs if it is missing
+	// There and Missing are the labels of the outcomes. Without There nothing runs, that
+	// could be counted, where the value is there.
+	There, Missing string
 }
 
 // Logic is a boolean expression.
@@ -111,6 +127,8 @@ type Logic struct {
 	Kind       string // of the decision that it is by itself; empty for "value"
 	// Kept says that its very value goes on, not only whether it is true.
 	Kept bool
+	// True and False are the labels of its outcomes; empty for "true" and "false".
+	True, False string
 }
 
 // Condition is an operand of a boolean expression.

@@ -18,7 +18,7 @@ func (r *reader) expressions(n *tree.Node, s *flow.Stmt, tested bool) {
 		return
 	case "boolean_operator":
 		if !r.deciding[n] {
-			s.Values = append(s.Values, r.decides(n, !tested))
+			s.Values = append(s.Values, r.value(n, !tested))
 		}
 	case "conditional_expression":
 		if cond := part(n, 1); cond != nil && !isLiteral(cond) {
@@ -117,6 +117,33 @@ func (r *reader) decides(n *tree.Node, kept bool) *flow.Logic {
 	l := &flow.Logic{Pos: r.pos(bare(n).From), Kept: kept}
 	l.Formula = r.formula(n, l)
 	return l
+}
+
+// value reads a boolean expression whose value is used. Where the truth of its last
+// operand is fixed, as in name or "nobody", only what stands before it decides: which of
+// the two is the value.
+func (r *reader) value(n *tree.Node, kept bool) *flow.Logic {
+	right, op := n.Child("right"), n.Child("operator")
+	if !kept || right == nil || op == nil || !isFixed(right) {
+		return r.decides(n, kept)
+	}
+	r.deciding[n] = true
+	l := r.decides(n.Child("left"), kept)
+	l.Pos = r.pos(n.From)
+	l.True, l.False = "the left", "the right"
+	if op.Kind == "and" {
+		l.True, l.False = l.False, l.True
+	}
+	return l
+}
+
+// isFixed tells whether the truth of an expression can be told by looking at it.
+func isFixed(n *tree.Node) bool {
+	switch n = bare(n); n.Kind {
+	case "string", "concatenated_string", "list", "dictionary", "tuple", "set", "lambda", "float", "ellipsis":
+		return true
+	}
+	return isLiteral(n)
 }
 
 // formula reads an expression and notes its conditions.

@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"thrush/internal/core/site"
+	"thrush/internal/syntax/flow"
 	"thrush/internal/weave"
 )
 
@@ -44,7 +45,7 @@ func (d *Dialect) guarded(expression string) string {
 }
 
 // Enter implements weave.Dialect.
-func (d *Dialect) Enter() string { return "" }
+func (d *Dialect) Enter(*flow.Function) string { return "" }
 
 // Probe implements weave.Dialect.
 func (d *Dialect) Probe(c int) string {
@@ -66,11 +67,14 @@ func (d *Dialect) Begin() string { return "{" }
 // Wrap implements weave.Dialect.
 func (d *Dialect) Wrap(c int) string { return "{" + d.Probe(c) }
 
+// Give implements weave.Dialect.
+func (d *Dialect) Give() string { return "" }
+
 // Unwrap implements weave.Dialect.
 func (d *Dialect) Unwrap() string { return "}" }
 
 // Default implements weave.Dialect.
-func (d *Dialect) Default(c int) string { return " default:" + d.Probe(c) }
+func (d *Dialect) Default(then string) string { return " default:" + then }
 
 // Label implements weave.Dialect.
 func (d *Dialect) Label(n int) string { return fmt.Sprintf("_thrush_l%d:;", n) }
@@ -144,6 +148,9 @@ func (d *Dialect) Fresh(n int, bits bool) (before, after string) {
 	}
 	return "(" + flag(n) + "=0,", ")"
 }
+
+// Missing implements weave.Dialect.
+func (d *Dialect) Missing(string, string) (before, after string) { return "", "" }
 
 // Constant implements weave.Dialect.
 func (d *Dialect) Constant() weave.Dialect {

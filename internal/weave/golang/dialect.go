@@ -59,7 +59,7 @@ func (d *Dialect) count(c int) string { return fmt.Sprintf(d.probe, c) }
 
 // Enter implements weave.Dialect. It makes the function depend on the counters
 // being mapped, which orders the initialisation of packages, and costs nothing.
-func (d *Dialect) Enter() string {
+func (d *Dialect) Enter(*flow.Function) string {
 	if d.Variant != Direct {
 		return ""
 	}
@@ -81,11 +81,14 @@ func (d *Dialect) Begin() string { return "{" }
 // Wrap implements weave.Dialect.
 func (d *Dialect) Wrap(c int) string { return "{" + d.count(c) + ";" }
 
+// Give implements weave.Dialect.
+func (d *Dialect) Give() string { return "" }
+
 // Unwrap implements weave.Dialect.
 func (d *Dialect) Unwrap() string { return "}" }
 
 // Default implements weave.Dialect.
-func (d *Dialect) Default(c int) string { return ";default:" + d.count(c) }
+func (d *Dialect) Default(then string) string { return ";default:" + then }
 
 func (d *Dialect) label(n int) string { return fmt.Sprintf("%s_l%d", d.prefix, n) }
 
@@ -158,6 +161,9 @@ func (d *Dialect) Note(bits int, n weave.Noted) string {
 
 // Fresh implements weave.Dialect. What is left half-way leaves the function too.
 func (d *Dialect) Fresh(int, bool) (before, after string) { return "", "" }
+
+// Missing implements weave.Dialect.
+func (d *Dialect) Missing(string, string) (before, after string) { return "", "" }
 
 // Constant implements weave.Dialect.
 func (d *Dialect) Constant() weave.Dialect { return d }

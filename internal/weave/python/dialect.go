@@ -4,8 +4,10 @@ package python
 
 import (
 	"fmt"
+	"strings"
 
 	"thrush/internal/core/site"
+	"thrush/internal/syntax/flow"
 	"thrush/internal/syntax/python"
 	"thrush/internal/weave"
 )
@@ -16,7 +18,7 @@ type Dialect struct{}
 var _ weave.Dialect = Dialect{}
 
 // Enter implements weave.Dialect.
-func (Dialect) Enter() string { return "" }
+func (Dialect) Enter(*flow.Function) string { return "" }
 
 // Probe implements weave.Dialect: counts before the statement or expression.
 func (Dialect) Probe(c int) string { return fmt.Sprintf("before %d", c) }
@@ -33,11 +35,14 @@ func (Dialect) Begin() string { return "" }
 // Wrap implements weave.Dialect: what hangs on an else is a statement of its own.
 func (d Dialect) Wrap(c int) string { return d.Probe(c) }
 
+// Give implements weave.Dialect.
+func (Dialect) Give() string { return "" }
+
 // Unwrap implements weave.Dialect.
 func (Dialect) Unwrap() string { return "" }
 
 // Default implements weave.Dialect: gives the statement a last case that counts.
-func (Dialect) Default(c int) string { return fmt.Sprintf("default %d", c) }
+func (Dialect) Default(then string) string { return "default" + strings.TrimPrefix(then, "before") }
 
 // Label implements weave.Dialect.
 func (Dialect) Label(int) string { return "" }
@@ -101,6 +106,9 @@ func (Dialect) Note(bits int, n weave.Noted) string {
 
 // Fresh implements weave.Dialect.
 func (Dialect) Fresh(n int, _ bool) (before, after string) { return fmt.Sprintf("fresh %d", n), "" }
+
+// Missing implements weave.Dialect.
+func (Dialect) Missing(string, string) (before, after string) { return "", "" }
 
 // Constant implements weave.Dialect.
 func (d Dialect) Constant() weave.Dialect { return d }

@@ -1,0 +1,434 @@
+package script
+
+import (
+	"strings"
+
+	"thrush/internal/core/logic"
+	"thrush/internal/syntax/flow"
+	"thrush/internal/syntax/tree"
+)
+
+// typeOnly are the kinds of nodes that are gone when a program runs.
+var typeOnly = map[string]bool{
+	"type_annotation": true, "type_arguments": true, "type_parameters": true, "type_predicate_annotation": true, "asserts_annotation": true,
+	"implements_clause": true, "index_signature": true, "method_signature": true, "abstract_method_signature": true, "property_signature": true,
+	"function_signature": true, "interface_declaration": true, "type_alias_declaration": true, "ambient_declaration": true,
+}
+
+// expressions notes what the expressions in a node hold: functions, and decisions about
+// values. tested says that only whether it is true matters.
+func (r *reader) expressions(n *tree.Node, s *flow.Stmt, tested bool) {
+	if typeOnly[n.Kind] {
+		return
+	}
+	switch n.Kind {
+	case "function_declaration", "generator_function_declaration", "function_expression", "generator_function", "arrow_function", "method_definition":
+		r.function(n, "", s)
+		return
+	case "class", "class_declaration", "abstract_class_declaration":
+		r.class(n, s)
+		return
+	case "variable_declarator", "pair", "assignment_expression", "field_definition", "public_field_definition":
+		if r.named(n, s) {
+			return
+		}
+	case "class_static_block":
+		if b := n.Child("body"); b != nil {
+			block := r.block(b)
+			block.Leaves = true
+			s.Inner = append(s.Inner, block)
+		}
+		return
+	case "binary_expression":
+		r.binary(n, s, tested)
+		return
+	case "ternary_expression":
+		if cond := n.Child("condition"); cond != nil && !isLiteral(cond) {
+			l := r.decides(cond, false)
+			l.Kind, l.Pos = "?:", r.pos(n.From)
+			s.Values = append(s.Values, l)
+			r.expressions(cond, s, true)
+			r.expressions(n.Child("consequence"), s, false)
+			r.expressions(n.Child("alternative"), s, false)
+			return
+		}
+	case "unary_expression":
+		if x := n.Child("argument"); x != nil && r.text[n.From] == '!' {
+			r.expressions(x, s, true)
+			return
+		}
+	case "parenthesized_expression":
+		if k := inner(n); k != nil {
+			r.expressions(k, s, tested)
+			return
+		}
+	case "member_expression", "subscript_expression", "call_expression":
+		r.chain(n, s)
+	case "assignment_pattern", "object_assignment_pattern":
+		r.fallback(n.Child("right"), "default", "the default", s)
+	case "required_parameter", "optional_parameter":
+		if v := n.Child("value"); v != nil {
+			r.fallback(v, "default", "the default", s)
+		}
+	case "augmented_assignment_expression":
+		if op := n.Child("operator"); op != nil && (op.Kind == "||=" || op.Kind == "&&=" || op.Kind == "??=") {
+			r.fallback(n.Child("right"), op.Kind, "assigned", s)
+		}
+	case "extends_clause", "class_heritage":
+	}
+	for i := range n.Kids {
+		if n.Kids[i].Named {
+			r.expressions(&n.Kids[i], s, false)
+		}
+	}
+}
+
+// binary notes the decisions of operators that may leave their right side out.
+func (r *reader) binary(n *tree.Node, s *flow.Stmt, tested bool) {
+	op := n.Child("operator")
+	left, right := n.Child("left"), n.Child("right")
+	if op != nil && op.Kind == "??" {
+		s.Picks = append(s.Picks, &flow.Pick{Kind: "??", Pos: r.pos(n.From), From: left.From, End: left.To, There: "the left", Missing: "the right"})
+		r.expressions(left, s, false)
+		r.expressions(right, s, tested)
+		return
+	}
+	if _, ok := operator(n); !ok {
+		tested = false
+	} else if !r.deciding[n] {
+		s.Values = append(s.Values, r.value(n, !tested))
+	}
+	if left != nil {
+		r.expressions(left, s, tested)
+	}
+	if right != nil {
+		r.expressions(right, s, tested)
+	}
+}
+
+// chain notes a link of an optional chain. A method that may be missing is called on its
+// object, which cannot be set apart from it.
+func (r *reader) chain(n *tree.Node, s *flow.Stmt) {
+	if n.Child("optional_chain") == nil {
+		return
+	}
+	object := n.Child("object")
+	if n.Kind == "call_expression" {
+		if object = n.Child("function"); object == nil || object.Kind != "identifier" || r.word(object) == "eval" {
+			return
+		}
+	}
+	if object == nil || object.Kind == "super" {
+		return
+	}
+	s.Picks = append(s.Picks, &flow.Pick{Kind: "?.", Pos: r.pos(n.From), From: object.From, End: object.To, There: "there", Missing: "missing"})
+}
+
+// fallback notes an expression that runs only if something else gave no value. That
+// something did is nothing that runs.
+func (r *reader) fallback(n *tree.Node, kind, label string, s *flow.Stmt) {
+	if n != nil {
+		s.Picks = append(s.Picks, &flow.Pick{Kind: kind, Pos: r.pos(n.From), From: n.From, End: n.To, Missing: label})
+	}
+}
+
+// named reads a function or class that gets its name from what it is assigned to.
+func (r *reader) named(n *tree.Node, s *flow.Stmt) bool {
+	v := n.Child("value")
+	name := n.Child("name")
+	for _, field := range []string{"key", "left", "property"} {
+		if name == nil {
+			name = n.Child(field)
+		}
+	}
+	if v == nil {
+		v = n.Child("right")
+	}
+	if v == nil || name == nil {
+		return false
+	}
+	switch v.Kind {
+	case "function_expression", "generator_function", "arrow_function":
+		for i := range n.Kids {
+			if k := &n.Kids[i]; k.Named && k.Field != "value" && k.Field != "right" {
+				r.expressions(k, s, false)
+			}
+		}
+		label := r.word(name)
+		if i := strings.LastIndexByte(label, '.'); name.Kind == "member_expression" && i >= 0 {
+			label = label[i+1:]
+		}
+		r.function(v, strings.Trim(label, `"'`), s)
+		return true
+	}
+	return false
+}
+
+func within(scope, name string) string {
+	if scope == "" {
+		return name
+	}
+	return scope + "." + name
+}
+
+// class reads a class: its methods are functions, and the rest of it runs at once or
+// belongs to its constructor.
+func (r *reader) class(n *tree.Node, s *flow.Stmt) {
+	outer := r.fn
+	name := "class"
+	if c := n.Child("name"); c != nil {
+		name = r.word(c)
+	}
+	r.fn = &scope{name: within(outer.name, name), params: outer.params}
+	for i := range n.Kids {
+		if k := &n.Kids[i]; k.Named && k.Field != "name" {
+			r.expressions(k, s, false)
+		}
+	}
+	r.fn = outer
+}
+
+// function reads a function and notes it.
+func (r *reader) function(n *tree.Node, name string, s *flow.Stmt) {
+	body := n.Child("body")
+	if body == nil {
+		return
+	}
+	if c := n.Child("name"); c != nil {
+		name = strings.Trim(flow.Caption(r.text[c.From:c.To]), `"'`)
+	}
+	if name == "" {
+		name = "<anonymous>"
+	}
+	outer := r.fn
+	r.fn = &scope{name: within(outer.name, name), params: r.parameters(n)}
+	defer func() { r.fn = outer }()
+	f := &flow.Function{Name: r.fn.name, Span: r.span(n), Constant: true}
+	f.Hoisted = strings.HasSuffix(n.Kind, "function_declaration") && outer.name == ""
+	for _, field := range []string{"parameters", "parameter"} {
+		if p := n.Child(field); p != nil {
+			r.fn = outer
+			r.expressions(p, s, false)
+			r.fn = &scope{name: f.Name, params: r.parameters(n)}
+		}
+	}
+	for i := range n.Kids {
+		if k := &n.Kids[i]; k.Kind == "decorator" || k.Field == "name" && k.Kind == "computed_property_name" {
+			r.expressions(k, s, false)
+		}
+	}
+	if body.Kind == "statement_block" {
+		f.Body = r.block(body)
+		for i := range body.Kids {
+			if k := &body.Kids[i]; k.Named && !isDirective(k) {
+				f.Body.Open = k.From
+				break
+			} else if k.Named {
+				f.Body.Open = body.To - 1
+			}
+		}
+		f.Body.Nodes = withoutDirectives(f.Body)
+	} else {
+		j := &flow.Jump{Stmt: flow.Stmt{At: body.From, Span: r.span(body), Counted: true}, Kind: flow.Away}
+		j.Head = j.Span.End
+		r.expressions(body, &j.Stmt, false)
+		f.Body = &flow.Block{Open: body.From, Close: body.To, Bare: true, Nodes: []flow.Node{j}}
+	}
+	s.Literals = append(s.Literals, f)
+}
+
+// withoutDirectives are the statements of a body after those that speak to the engine.
+func withoutDirectives(b *flow.Block) []flow.Node {
+	for i, n := range b.Nodes {
+		if p, ok := n.(*flow.Plain); !ok || p.At >= b.Open {
+			return b.Nodes[i:]
+		}
+	}
+	return nil
+}
+
+// parameters are the plain names of a function's parameters.
+func (r *reader) parameters(n *tree.Node) map[string]bool {
+	out := map[string]bool{}
+	if p := n.Child("parameter"); p != nil && p.Kind == "identifier" {
+		out[r.word(p)] = true
+	}
+	if p := n.Child("parameters"); p != nil {
+		for i := range p.Kids {
+			k := &p.Kids[i]
+			if pattern := k.Child("pattern"); pattern != nil {
+				k = pattern
+			}
+			if k.Kind == "identifier" {
+				out[r.word(k)] = true
+			}
+		}
+	}
+	return out
+}
+
+// bare is an expression without parentheses and without what is said of its type.
+func bare(n *tree.Node) *tree.Node {
+	for {
+		switch n.Kind {
+		case "parenthesized_expression":
+			k := inner(n)
+			if k == nil || k.Kind == "sequence_expression" {
+				return n
+			}
+			n = k
+		case "non_null_expression", "as_expression", "satisfies_expression":
+			n = &n.Kids[0]
+		default:
+			return n
+		}
+	}
+}
+
+// inner is the only named child of a node.
+func inner(n *tree.Node) *tree.Node {
+	var out *tree.Node
+	for i := range n.Kids {
+		if n.Kids[i].Named {
+			if out != nil {
+				return nil
+			}
+			out = &n.Kids[i]
+		}
+	}
+	return out
+}
+
+// decides reads a boolean expression; kept says that its value goes on as it is.
+func (r *reader) decides(n *tree.Node, kept bool) *flow.Logic {
+	l := &flow.Logic{Pos: r.pos(bare(n).From), Kept: kept}
+	l.Formula = r.formula(n, l)
+	return l
+}
+
+// value reads a boolean expression whose value is used. Where the truth of its last
+// operand is fixed, as in name || "nobody", only what stands before it decides: which of
+// the two is the value.
+func (r *reader) value(n *tree.Node, kept bool) *flow.Logic {
+	if !kept || !isFixed(n.Child("right")) {
+		return r.decides(n, kept)
+	}
+	r.deciding[n] = true
+	l := r.decides(n.Child("left"), kept)
+	l.Pos = r.pos(n.From)
+	l.True, l.False = "the left", "the right"
+	if op, _ := operator(n); op == logic.And {
+		l.True, l.False = l.False, l.True
+	}
+	return l
+}
+
+// isFixed tells whether the truth of an expression can be told by looking at it.
+func isFixed(n *tree.Node) bool {
+	switch n = bare(n); n.Kind {
+	case "string", "template_string", "object", "array", "arrow_function", "function_expression", "class", "regex", "new_expression",
+		"jsx_element", "jsx_self_closing_element":
+		return true
+	}
+	return isLiteral(n)
+}
+
+func operator(n *tree.Node) (logic.Op, bool) {
+	op := n.Child("operator")
+	if n.Kind != "binary_expression" || op == nil {
+		return 0, false
+	}
+	switch op.Kind {
+	case "&&":
+		return logic.And, true
+	case "||":
+		return logic.Or, true
+	}
+	return 0, false
+}
+
+// formula reads an expression and notes its conditions.
+func (r *reader) formula(n *tree.Node, to *flow.Logic) *logic.Formula {
+	n = bare(n)
+	r.deciding[n] = true
+	if x := n.Child("argument"); n.Kind == "unary_expression" && x != nil && r.text[n.From] == '!' && !to.Kept {
+		return &logic.Formula{Op: logic.Not, X: r.formula(x, to)}
+	}
+	if op, ok := operator(n); ok {
+		x := r.formula(n.Child("left"), to)
+		return &logic.Formula{Op: op, X: x, Y: r.formula(n.Child("right"), to)}
+	}
+	to.Conditions = append(to.Conditions, flow.Condition{Pos: r.pos(n.From), From: n.From, End: n.To, Text: flow.Caption(r.text[n.From:n.To])})
+	return &logic.Formula{Op: logic.Leaf, Condition: len(to.Conditions) - 1}
+}
+
+// isLiteral tells whether an expression is a constant, so that there is nothing to
+// decide.
+func isLiteral(n *tree.Node) bool {
+	switch n = bare(n); n.Kind {
+	case "true", "false", "null", "undefined", "number":
+		return true
+	case "unary_expression":
+		x := n.Child("argument")
+		return x != nil && isLiteral(x)
+	}
+	return false
+}
+
+// isTrue tells whether the text of a constant is true.
+func isTrue(word string) bool {
+	switch word {
+	case "false", "null", "undefined", "0", "!true", "!1", "void 0":
+		return false
+	}
+	return true
+}
+
+// safe tells whether an expression cannot throw.
+func (r *reader) safe(n *tree.Node) bool {
+	if n == nil {
+		return false
+	}
+	switch n = bare(n); n.Kind {
+	case "true", "false", "null", "undefined", "number", "string", "regex", "arrow_function", "function_expression", "generator_function":
+		return true
+	case "identifier":
+		return r.fn.params[r.word(n)]
+	case "array", "sequence_expression", "ternary_expression":
+		for i := range n.Kids {
+			if k := &n.Kids[i]; k.Named && (k.Kind == "spread_element" || !r.safe(k)) {
+				return false
+			}
+		}
+		return true
+	case "object":
+		return len(n.Kids) == 2
+	}
+	return !r.testLeaves(n)
+}
+
+// testLeaves tells whether control may leave while an expression is worked out. That it
+// is asked for its truth does nothing.
+func (r *reader) testLeaves(n *tree.Node) bool {
+	switch n = bare(n); n.Kind {
+	case "unary_expression":
+		x, op := n.Child("argument"), n.Child("operator")
+		if x == nil || op == nil {
+			return true
+		}
+		return op.Kind != "typeof" && (op.Kind != "!" || r.testLeaves(x)) || op.Kind == "typeof" && x.Kind != "identifier"
+	case "binary_expression":
+		left, op, right := n.Child("left"), n.Child("operator"), n.Child("right")
+		if left == nil || op == nil || right == nil {
+			return true
+		}
+		switch op.Kind {
+		case "===", "!==", "&&", "||", "??":
+			return !r.safe(left) || !r.safe(right)
+		}
+		return true
+	case "identifier", "true", "false", "null", "undefined", "number", "string":
+		return !r.safe(n)
+	}
+	return true
+}

@@ -1,0 +1,218 @@
+// Package script reads JavaScript and TypeScript into flow.
+package script
+
+import (
+	"bytes"
+	"fmt"
+	"path"
+	"sort"
+	"strings"
+	"sync"
+	"unicode/utf8"
+
+	grammarjs "github.com/tree-sitter/tree-sitter-javascript/bindings/go"
+	grammarts "github.com/tree-sitter/tree-sitter-typescript/bindings/go"
+
+	"thrush/internal/core/site"
+	"thrush/internal/core/waiver"
+	"thrush/internal/syntax/flow"
+	"thrush/internal/syntax/tree"
+)
+
+var (
+	javascript = sync.OnceValue(func() *tree.Grammar { return tree.Load(grammarjs.Language()) })
+	typescript = sync.OnceValue(func() *tree.Grammar { return tree.Load(grammarts.LanguageTypescript()) })
+	tsx        = sync.OnceValue(func() *tree.Grammar { return tree.Load(grammarts.LanguageTSX()) })
+)
+
+func grammarOf(name string) *tree.Grammar {
+	switch path.Ext(name) {
+	case ".ts", ".mts", ".cts":
+		return typescript()
+	case ".tsx":
+		return tsx()
+	}
+	return javascript()
+}
+
+// LanguageOf gives the language of a path.
+func LanguageOf(name string) string {
+	switch path.Ext(name) {
+	case ".ts", ".mts", ".cts", ".tsx":
+		return "typescript"
+	}
+	return "javascript"
+}
+
+// Read reads a source file; its name tells the language. It fails for a text that does
+// not fit the grammar.
+func Read(name string, source []byte) (*flow.File, error) {
+	if !utf8.Valid(source) {
+		return nil, fmt.Errorf("it is not UTF-8 text")
+	}
+	r := &reader{text: source, starts: []int{0}, flow: &flow.File{}, deciding: map[*tree.Node]bool{}}
+	for i, c := range source {
+		if c == '\n' {
+			r.starts = append(r.starts, i+1)
+		}
+	}
+	var top []tree.Node
+	if err := grammarOf(name).Parse(source, tree.Options{Comment: r.comment}, func(n *tree.Node) { top = append(top, *n) }); err != nil {
+		return nil, err
+	}
+	for i := range top {
+		if line, broken := r.broken(&top[i]); broken {
+			return nil, fmt.Errorf("line %d does not fit the grammar that Thrush knows", line)
+		}
+	}
+	r.flow.Module = path.Ext(name) == ".mjs" || path.Ext(name) == ".mts"
+	r.flow.Lines = bytes.Count(source, newline)
+	if len(source) > 0 && source[len(source)-1] != '\n' {
+		r.flow.Lines++
+	}
+	r.program(top)
+	if r.odd != nil {
+		return nil, r.odd
+	}
+	r.settleNotes(top)
+	return r.flow, nil
+}
+
+var newline = []byte{'\n'}
+
+// reader turns a syntax tree into flow.
+type reader struct {
+	text     []byte
+	starts   []int
+	flow     *flow.File
+	comments [][2]int
+	fn       *scope
+	// deciding are the boolean expressions that belong to a decision already.
+	deciding map[*tree.Node]bool
+	odd      error // why the file cannot be woven
+}
+
+// scope is what is known while the body of one function is read.
+type scope struct {
+	name    string
+	params  map[string]bool // names that always have a value
+	targets []target        // what breaks may lead out of, outermost first
+}
+
+// target is a loop, a switch or a labelled statement.
+type target struct {
+	label string
+	node  flow.Node // nil for what is neither a loop nor a switch
+}
+
+func (r *reader) comment(from, to int) { r.comments = append(r.comments, [2]int{from, to}) }
+
+func (r *reader) broken(n *tree.Node) (line int, broken bool) {
+	n.Each(func(n *tree.Node) bool {
+		if !broken && (n.Kind == "ERROR" || n.Missing) {
+			line, broken = r.pos(n.From).Line, true
+		}
+		return !broken
+	})
+	return line, broken
+}
+
+func (r *reader) pos(at int) site.Pos {
+	line := sort.SearchInts(r.starts, at+1) - 1
+	return site.Pos{Line: line + 1, Column: at - r.starts[line] + 1}
+}
+
+func (r *reader) span(n *tree.Node) site.Span {
+	return site.Span{Start: r.pos(n.From), End: r.pos(n.To)}
+}
+
+func (r *reader) word(n *tree.Node) string { return string(r.text[n.From:n.To]) }
+
+// program reads what stands outside all functions, which runs when the file is loaded.
+func (r *reader) program(top []tree.Node) {
+	r.code(top)
+	r.fn = &scope{}
+	for len(top) > 0 && (top[0].Kind == "hash_bang_line" || isDirective(&top[0])) {
+		top = top[1:]
+	}
+	for i := range top {
+		if k := top[i].Kind; k == "import_statement" || k == "export_statement" {
+			r.flow.Module = true
+		}
+	}
+	if len(top) == 0 {
+		return
+	}
+	f := &flow.Function{Name: "<module>", Constant: true, Body: &flow.Block{Open: top[0].From, Close: top[len(top)-1].To}}
+	f.Body.Nodes = r.list(top)
+	r.flow.Functions = []*flow.Function{f}
+}
+
+// isDirective tells whether a statement is a string that speaks to the engine.
+func isDirective(n *tree.Node) bool {
+	return n.Kind == "expression_statement" && len(n.Kids) > 0 && n.Kids[0].Kind == "string"
+}
+
+// code notes the lines that carry more than blanks, comments and closing brackets.
+func (r *reader) code(top []tree.Node) {
+	last := uint32(0)
+	var visit func(n *tree.Node)
+	visit = func(n *tree.Node) {
+		if len(n.Kids) > 0 && n.Kind != "string" && n.Kind != "template_string" {
+			for i := range n.Kids {
+				visit(&n.Kids[i])
+			}
+			return
+		}
+		if n.From == n.To || strings.ContainsRune(")]},;", rune(r.text[n.From])) {
+			return
+		}
+		for line, to := r.pos(n.From).Line, r.pos(n.To-1).Line; line <= to; line++ {
+			if uint32(line) > last {
+				last = uint32(line)
+				r.flow.Code = append(r.flow.Code, last)
+			}
+		}
+	}
+	for i := range top {
+		visit(&top[i])
+	}
+}
+
+// settleNotes keeps the comments that speak to Thrush.
+func (r *reader) settleNotes(top []tree.Node) {
+	on := map[int]bool{} // lines that are comment alone
+	for _, c := range r.comments {
+		p, last := r.pos(c[0]), r.pos(max(c[1]-1, c[0]))
+		after := r.text[c[1]:]
+		if i := bytes.IndexByte(after, '\n'); i >= 0 {
+			after = after[:i]
+		}
+		if len(bytes.TrimSpace(r.text[r.starts[p.Line-1]:c[0]])) == 0 && len(bytes.TrimSpace(after)) == 0 {
+			for line := p.Line; line <= last.Line; line++ {
+				on[line] = true
+			}
+		}
+	}
+	for _, c := range r.comments {
+		text := string(r.text[c[0]:c[1]])
+		text = strings.TrimSuffix(strings.TrimPrefix(strings.TrimPrefix(text, "//"), "/*"), "*/")
+		if !strings.HasPrefix(strings.TrimSpace(text), "thrush:") {
+			continue
+		}
+		p := r.pos(c[0])
+		n := waiver.Note{Line: p.Line, Next: r.pos(max(c[1]-1, c[0])).Line + 1, Alone: on[p.Line], Text: text}
+		first := len(r.text)
+		for i := range top {
+			if top[i].Kind != "hash_bang_line" {
+				first = top[i].From
+				break
+			}
+		}
+		n.Top = c[0] < first
+		for on[n.Next] {
+			n.Next++
+		}
+		r.flow.Notes = append(r.flow.Notes, n)
+	}
+}

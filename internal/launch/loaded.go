@@ -50,8 +50,12 @@ func (p *Prepared) weaveLoaded(c *cached, source []byte) (texts map[string][]byt
 		table.Language = script.LanguageOf(c.Path)
 		plan := weave.Place(source, file, table, opt)
 		site.SetMarks(table, source)
+		text := plan.Spell(weavescript.New(table))
+		if err := script.Check(c.Path, text); err != nil {
+			return nil, nil, fmt.Errorf("its woven text does not fit the grammar: %w", err)
+		}
 		c.Kind, c.Problems, c.Module = woven, plan.Problems, file.Module
-		return map[string][]byte{"": plan.Spell(weavescript.New(table))}, table, nil
+		return map[string][]byte{"": text}, table, nil
 	}
 	if python.IsGenerated(source) {
 		c.Kind = generated

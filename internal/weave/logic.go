@@ -139,7 +139,7 @@ func (p *planner) around(from, end int, say func(Dialect) (before, after string)
 		return after
 	})
 	length := end - from
-	p.edits = append(p.edits, edit{at: from, rank: 1, order: widest - length, say: first}, edit{at: end, rank: 1, order: length - widest, say: last})
+	p.edits = append(p.edits, edit{at: from, rank: 1, order: widest - length, say: first}, edit{at: end, rank: -1, order: length - widest, say: last})
 }
 
 // widest is more than any expression is long.

@@ -98,8 +98,8 @@ type fall struct {
 // edit replaces bytes of the source by what a dialect says.
 type edit struct {
 	at, del int
-	rank    int                  // at one offset, statements come before expressions
-	order   int                  // and of these what ends before what begins, the inner inside the outer
+	rank    int                  // at one offset, expressions end, then come statements, then expressions begin
+	order   int                  // of expressions, the inner end first and begin last
 	say     func(Dialect) string // nil says nothing
 }
 
@@ -188,7 +188,7 @@ func (p *planner) function(f *flow.Function) {
 	entry.tell(func(sum site.Sum) { p.table.Functions[index].Sum = sum })
 	p.list(f.Body.Nodes, entry)
 	if f.Body.Bare {
-		p.edits = append(p.edits, edit{at: f.Body.Close, rank: 2, say: Dialect.Unwrap})
+		p.edits = append(p.edits, edit{at: f.Body.Close, rank: -1, order: f.Body.Close - f.Body.Open - widest, say: Dialect.Unwrap})
 	}
 	p.fn = outer
 }

@@ -3,6 +3,7 @@ package script
 
 import (
 	"bytes"
+	"cmp"
 	"fmt"
 	"path"
 	"sort"
@@ -78,6 +79,23 @@ func Read(name string, source []byte) (*flow.File, error) {
 	return r.flow, nil
 }
 
+// Check tells whether a text fits the grammar of the language that its name tells.
+func Check(name string, text []byte) error {
+	r := &reader{text: text, starts: []int{0}}
+	for i, c := range text {
+		if c == '\n' {
+			r.starts = append(r.starts, i+1)
+		}
+	}
+	var found error
+	err := grammarOf(name).Parse(text, tree.Options{}, func(n *tree.Node) {
+		if line, broken := r.broken(n); broken && found == nil {
+			found = fmt.Errorf("line %d", line)
+		}
+	})
+	return cmp.Or(err, found)
+}
+
 var newline = []byte{'\n'}
 
 // reader turns a syntax tree into flow.
@@ -107,7 +125,14 @@ type target struct {
 
 func (r *reader) comment(from, to int) { r.comments = append(r.comments, [2]int{from, to}) }
 
+// namesOnly are statements of lists of names and of types, in which nothing is woven.
+var namesOnly = map[string]bool{"import_statement": true, "interface_declaration": true, "type_alias_declaration": true, "ambient_declaration": true}
+
+// broken tells whether a statement does not fit the grammar where that matters.
 func (r *reader) broken(n *tree.Node) (line int, broken bool) {
+	if d := n.Child("declaration"); namesOnly[n.Kind] || n.Kind == "export_statement" && (n.First("export_clause") != nil || d != nil && namesOnly[d.Kind]) {
+		return 0, false
+	}
 	n.Each(func(n *tree.Node) bool {
 		if !broken && (n.Kind == "ERROR" || n.Missing) {
 			line, broken = r.pos(n.From).Line, true

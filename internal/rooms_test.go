@@ -25,7 +25,7 @@ var may = []struct {
 	{"internal/runtime", []string{"internal/core/site", "internal/runtime"}},
 	{"internal/syntax/tree", nil},
 	{"internal/syntax", []string{"internal/core", "internal/syntax/flow", "internal/syntax/tree"}},
-	{"internal/weave/python", []string{"internal/core", "internal/syntax/python", "internal/weave"}},
+	{"internal/weave/python", []string{"internal/core", "internal/syntax/flow", "internal/syntax/python", "internal/weave"}},
 	{"internal/weave", []string{"internal/core", "internal/syntax/flow", "internal/runtime", "internal/weave"}},
 	{"internal/recording", []string{"internal/core"}},
 	{"internal/atomic", nil},

@@ -73,14 +73,15 @@ func (a *app) recordCommand() *cobra.Command {
 		Long: `Runs the command with probes woven into the project's sources, on copies that
 the build reads, compilers compile or interpreters load instead of the originals: no
 file of yours is touched. What ran is kept as a recording under .thrush/, and a short
-summary is printed. Go, C, C++ and Python are measured.
+summary is printed. Go, C, C++, Python, JavaScript and TypeScript are measured.
 
 The exit status is the command's own; 125 if Thrush itself failed, 127 if there
 is no such command, 126 if it cannot be run.`,
 		Example: `  thrush record -- go test ./...
   thrush record --label e2e -- make integration
   thrush record -- sh -c 'make clean && make check'
-  thrush record -- pytest`,
+  thrush record -- pytest
+  thrush record -- npm test`,
 		RunE: func(c *cobra.Command, args []string) error {
 			if len(args) == 0 {
 				return &exitError{launch.ExitFailed, errors.New("no command to run; give it after two dashes, as in: thrush record -- go test ./...")}

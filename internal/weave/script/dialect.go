@@ -77,7 +77,7 @@ func (d *Dialect) Unwrap() string { return "}" }
 func (d *Dialect) Give() string { return "return " }
 
 // Default implements weave.Dialect.
-func (d *Dialect) Default(then string) string { return " default:" + then }
+func (d *Dialect) Default(then string) string { return ";default:" + then }
 
 // Label implements weave.Dialect. There is no goto.
 func (d *Dialect) Label(int) string { return "" }
@@ -88,8 +88,8 @@ func (d *Dialect) Goto(int) string { return "" }
 // Flag implements weave.Dialect.
 func (d *Dialect) Flag(n int) string { return "let " + d.flag(n) + "=0;" }
 
-// Raise implements weave.Dialect.
-func (d *Dialect) Raise(n int) string { return d.flag(n) + "=1;" }
+// Raise implements weave.Dialect. What stands before may have no semicolon.
+func (d *Dialect) Raise(n int) string { return ";" + d.flag(n) + "=1;" }
 
 // Lower implements weave.Dialect.
 func (d *Dialect) Lower(n, c int) string {

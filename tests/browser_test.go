@@ -225,7 +225,7 @@ func overviewPage(t *testing.T, p *tab, tally tallied) {
 	assert.Equal(t, []string{"deck/deck.go"}, p.names())
 	assert.Equal(t, "deck", see[string](p, `document.getElementById("filter").value`))
 	p.click("#table tbody a")
-	assert.Eventually(t, func() bool { return strings.Contains(see[string](p, "location.href"), "/files/deck/deck.go.html") }, 10*time.Second, 50*time.Millisecond)
+	p.arrives("/files/deck/deck.go.html")
 }
 
 func mapOfFiles(t *testing.T, p *tab) {

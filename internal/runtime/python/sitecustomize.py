@@ -37,13 +37,9 @@ def _start():
             text = os.fsdecode(f.read())
     except OSError:
         return
-    path = os.path.join(here, "weaving.py")
-    loader = type(__spec__.loader)("_thrush_weaving", path)
-    spec = type(__spec__)("_thrush_weaving", loader, origin=path)
-    spec.has_location = True
-    spec.cached = __spec__.cached and __spec__.cached.replace("sitecustomize", "weaving")
+    spec = _frozen_importlib_external.spec_from_file_location("_thrush_weaving", os.path.join(here, "weaving.py"))
     module = _frozen_importlib.module_from_spec(spec)
-    loader.exec_module(module)
+    spec.loader.exec_module(module)
     module.start(here, index, text, counters)
 
 

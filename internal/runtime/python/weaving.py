@@ -7,6 +7,7 @@ no project's module has."""
 import _frozen_importlib
 import _frozen_importlib_external
 import _imp
+import _thread
 import marshal
 import os
 import sys
@@ -55,6 +56,7 @@ class State:
                 self.files[root + entry.path] = entry
             self.names.setdefault(entry.path.rpartition("/")[2], []).append(entry)
         self.native = None
+        self.lock = _thread.allocate_lock()  # of what is below
         self.fd = -1
         self.used = 0  # bytes of the counter file that are handed out
         self.there = 0  # bytes of it that are there
@@ -138,7 +140,8 @@ class State:
                     raise Failed("it changed while the command ran")
             entry.size, entry.changed = stat.st_size, stat.st_mtime_ns
         counters, hits, specs, code = self.compiled(entry, path)
-        base = self.block(entry.unit, counters, hits)
+        with self.lock:
+            base = self.block(entry.unit, counters, hits)
         width = 1 if hits else 8
         probe, pair, made = self.native.probe, self.native.pair, []
         for s in specs:
@@ -218,6 +221,7 @@ class State:
 
     def forked(self):
         """Gives the child of a fork counters of its own, which begin at 0."""
+        self.lock = _thread.allocate_lock()
         try:
             fd = self.open()
             os.posix_fallocate(fd, 0, self.there)

@@ -117,8 +117,8 @@
 
 	// Who reads a file to run it, and not to look at it, is told by where it is called from.
 	const types = /\.[cm]?tsx?$/;
-	const loaders = /node:internal\/modules\/|[\\/](@jest[\\/]transform|jest-runtime|tsx|vite|vite-node|rolldown-vite)[\\/]/;
-	const checkers = /[\\/](ts-node|ts-jest)[\\/]dist[\\/]/;
+	const loaders = /^node:internal\/modules\/|[\\/]node_modules[\\/](@jest[\\/]transform|jest-runtime|tsx|vite|vite-node|rolldown-vite)[\\/]/;
+	const checkers = /[\\/]node_modules[\\/](ts-node|ts-jest)[\\/]dist[\\/]/;
 	const checked = () => !env.TS_NODE_TRANSPILE_ONLY && Object.keys(require.cache).some((name) => checkers.test(name));
 	const runs = (name, below) => {
 		const limit = Error.stackTraceLimit;

@@ -179,7 +179,7 @@ func (r *reader) class(n *tree.Node, s *flow.Stmt) {
 	if c := n.Child("name"); c != nil {
 		name = r.word(c)
 	}
-	r.fn = &scope{name: within(outer.name, name), params: outer.params}
+	r.fn = &scope{name: within(outer.name, name), params: outer.params, locals: outer.locals}
 	for i := range n.Kids {
 		if k := &n.Kids[i]; k.Named && k.Field != "name" {
 			r.expressions(k, s, false)
@@ -217,6 +217,7 @@ func (r *reader) function(n *tree.Node, name string, s *flow.Stmt) {
 			r.expressions(k, s, false)
 		}
 	}
+	r.fn.locals = r.survey(n, body)
 	if body.Kind == "statement_block" {
 		f.Body = r.block(body)
 		for i := range body.Kids {
@@ -393,7 +394,15 @@ func (r *reader) safe(n *tree.Node) bool {
 	case "true", "false", "null", "undefined", "number", "string", "regex", "arrow_function", "function_expression", "generator_function":
 		return true
 	case "identifier":
-		return r.fn.params[r.word(n)]
+		return r.isLocal(n) || r.fn.params[r.word(n)]
+	case "update_expression":
+		return r.reckons(n.Child("argument"))
+	case "augmented_assignment_expression":
+		op := n.Child("operator")
+		return op != nil && op.Kind != "||=" && op.Kind != "&&=" && op.Kind != "??=" && r.reckons(n.Child("left")) && r.reckons(n.Child("right"))
+	case "assignment_expression":
+		left := n.Child("left")
+		return left != nil && left.Kind == "identifier" && r.isLocal(left) && r.safe(n.Child("right"))
 	case "array", "sequence_expression", "ternary_expression":
 		for i := range n.Kids {
 			if k := &n.Kids[i]; k.Named && (k.Kind == "spread_element" || !r.safe(k)) {
@@ -405,6 +414,18 @@ func (r *reader) safe(n *tree.Node) bool {
 		return len(n.Kids) == 2
 	}
 	return !r.testLeaves(n)
+}
+
+// reckons tells whether a value can be had, and reckoned with or compared, without any
+// code running or anything being thrown.
+func (r *reader) reckons(n *tree.Node) bool {
+	return n != nil && r.isPlain(n, r.fn.locals) && r.safe(n)
+}
+
+// isLocal tells whether a name stands for a variable of the function's that has a value.
+func (r *reader) isLocal(n *tree.Node) bool {
+	l, ok := r.fn.locals[r.word(n)]
+	return ok && l.from <= n.From && n.To <= l.to
 }
 
 // testLeaves tells whether control may leave while an expression is worked out. That it
@@ -425,8 +446,10 @@ func (r *reader) testLeaves(n *tree.Node) bool {
 		switch op.Kind {
 		case "===", "!==", "&&", "||", "??":
 			return !r.safe(left) || !r.safe(right)
+		case "in", "instanceof":
+			return true
 		}
-		return true
+		return !r.reckons(left) || !r.reckons(right)
 	case "identifier", "true", "false", "null", "undefined", "number", "string":
 		return !r.safe(n)
 	}

@@ -114,7 +114,8 @@ type reader struct {
 type scope struct {
 	name    string
 	params  map[string]bool // names that always have a value
-	targets []target        // what breaks may lead out of, outermost first
+	locals  map[string]local
+	targets []target // what breaks may lead out of, outermost first
 }
 
 // target is a loop, a switch or a labelled statement.

@@ -130,6 +130,7 @@ type spelling struct {
 	test    func(calls []string) (file, text string) // for each formula
 	more    map[string]string
 	command []string
+	words   *strings.Replacer // of the operators, where they are not as in Go
 }
 
 var goSpelling = spelling{
@@ -176,11 +177,56 @@ func nativeSpelling(ext, compiler string, flags ...string) spelling {
 	}
 }
 
+var pythonSpelling = spelling{
+	file: "rules.py",
+	head: "import sys\n\n",
+	forms: []string{
+		"def i%d(v):\n    if %s: pass\n\n",
+		"def l%d(v):\n    while %s: return\n\n",
+		"def v%d(v):\n    return %s\n\n",
+		"def q%d(v):\n    return 3 if (%s) else 4\n\n",
+		"def f%d(v):\n    return [0 for _ in v[:1] if (%s)]\n\n",
+	},
+	call:  "rules.%s%d([%s]); ",
+	words: strings.NewReplacer("&&", " and ", "||", " or ", "!", " not "),
+	test: func(calls []string) (string, string) {
+		return "test_rules.py", "import rules\ntrue, false = True, False\n" + strings.Join(calls, "\n")
+	},
+	more:    map[string]string{"thrush.toml": ""},
+	command: []string{"python3", "test_rules.py"},
+}
+
+var scriptSpelling = spelling{
+	file: "rules.js",
+	head: "'use strict'\n\n",
+	forms: []string{
+		"exports.i%d = (v) => {\nif (%s) { }\n}\n",
+		"exports.l%d = function (v) {\nwhile (%s) return\n}\n",
+		"exports.d%d = function (v) { let n = 0;\ndo { again(n++) } while (%s)\n}\n",
+		"exports.v%d = (v) => {\nreturn %s\n}\n",
+		"exports.q%d = (v) =>\n(%s) ? 3 : 4\n;\n",
+	},
+	call: "try { rules.%s%d([%s]) } catch {} ",
+	test: func(calls []string) (string, string) {
+		return "test.js", "const rules = require('./rules.js')\nglobalThis.again = (n) => { if (n) throw n }\n" + strings.Join(calls, "\n")
+	},
+	more:    map[string]string{"thrush.toml": ""},
+	command: []string{"node", "test.js"},
+}
+
 // Each formula stands in an if, a loop, a case and as a value: what Thrush says of
 // every one must be what trying says.
 func TestConditionsAgreeWithBruteForce(t *testing.T) {
 	t.Run("go", func(t *testing.T) { agreeWithBruteForce(t, goSpelling) })
 	t.Run("c", func(t *testing.T) { agreeWithBruteForce(t, nativeSpelling(".c", needs(t, "gcc"), "-O1")) })
+	t.Run("python", func(t *testing.T) {
+		needs(t, "python3")
+		agreeWithBruteForce(t, pythonSpelling)
+	})
+	t.Run("javascript", func(t *testing.T) {
+		needs(t, "node")
+		agreeWithBruteForce(t, scriptSpelling)
+	})
 	t.Run("c++", func(t *testing.T) { agreeWithBruteForce(t, nativeSpelling(".cpp", needs(t, "g++"), "-O0")) })
 }
 
@@ -204,7 +250,11 @@ func agreeWithBruteForce(t *testing.T, sp spelling) {
 	begins := map[int]int{} // line of a decision → trial
 	for i, tr := range all {
 		for _, form := range sp.forms {
-			fmt.Fprintf(&source, form, i, brute.Spell(tr.formula))
+			formula := brute.Spell(tr.formula)
+			if sp.words != nil {
+				formula = sp.words.Replace(formula)
+			}
+			fmt.Fprintf(&source, form, i, formula)
 			begins[line+2] = i
 			line += 3
 		}
@@ -256,5 +306,5 @@ func agreeWithBruteForce(t *testing.T, sp spelling) {
 	}
 	// A value without an operator is no decision.
 	assert.Equal(t, len(all)-plain, compared["value"])
-	assert.GreaterOrEqual(t, compared["if"]+compared["loop"]+compared["switch"]+compared["?:"], (len(sp.forms)-1)*len(all))
+	assert.GreaterOrEqual(t, compared["if"]+compared["loop"]+compared["switch"]+compared["?:"]+compared["if else"]+compared["filter"], (len(sp.forms)-1)*len(all))
 }

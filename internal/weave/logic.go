@@ -118,7 +118,7 @@ func (p *planner) operand(l *flow.Logic, i int, onTrue, onFalse func(Dialect) st
 		return f(d)
 	}
 	p.around(c.From, c.End, func(d Dialect) (before, after string) {
-		return d.Operand(say(onTrue, d), say(onFalse, d), l.Kept)
+		return d.Operand(say(onTrue, d), say(onFalse, d), c.Kept)
 	})
 }
 

@@ -125,8 +125,6 @@ type Logic struct {
 	Conditions []Condition
 	Pos        site.Pos
 	Kind       string // of the decision that it is by itself; empty for "value"
-	// Kept says that its very value goes on, not only whether it is true.
-	Kept bool
 	// True and False are the labels of its outcomes; empty for "true" and "false".
 	True, False string
 }
@@ -136,6 +134,7 @@ type Condition struct {
 	Pos       site.Pos
 	From, End int    // byte offsets of its text
 	Text      string // as it was written, where that differs from the text
+	Kept      bool   // its very value goes on, not only whether it is true
 }
 
 // Caption is source text on one line and not too long.

@@ -114,8 +114,8 @@ func part(n *tree.Node, i int) *tree.Node {
 
 // decides reads a boolean expression; kept says that its value goes on as it is.
 func (r *reader) decides(n *tree.Node, kept bool) *flow.Logic {
-	l := &flow.Logic{Pos: r.pos(bare(n).From), Kept: kept}
-	l.Formula = r.formula(n, l)
+	l := &flow.Logic{Pos: r.pos(bare(n).From)}
+	l.Formula = r.formula(n, l, kept)
 	return l
 }
 
@@ -146,25 +146,26 @@ func isFixed(n *tree.Node) bool {
 	return isLiteral(n)
 }
 
-// formula reads an expression and notes its conditions.
-func (r *reader) formula(n *tree.Node, to *flow.Logic) *logic.Formula {
+// formula reads an expression and notes its conditions; kept says that its value goes on
+// as it is.
+func (r *reader) formula(n *tree.Node, to *flow.Logic, kept bool) *logic.Formula {
 	n = bare(n)
 	r.deciding[n] = true
 	switch n.Kind {
 	case "not_operator":
-		if x := n.Child("argument"); x != nil && !to.Kept {
-			return &logic.Formula{Op: logic.Not, X: r.formula(x, to)}
+		if x := n.Child("argument"); x != nil {
+			return &logic.Formula{Op: logic.Not, X: r.formula(x, to, false)}
 		}
 	case "boolean_operator":
 		op := logic.And
 		if o := n.Child("operator"); o != nil && o.Kind == "or" {
 			op = logic.Or
 		}
-		x := r.formula(n.Child("left"), to)
-		return &logic.Formula{Op: op, X: x, Y: r.formula(n.Child("right"), to)}
+		x := r.formula(n.Child("left"), to, kept)
+		return &logic.Formula{Op: op, X: x, Y: r.formula(n.Child("right"), to, kept)}
 	}
 	at := r.expressionAt(n)
-	to.Conditions = append(to.Conditions, flow.Condition{Pos: r.pos(n.From), From: at, End: at, Text: flow.Caption(r.text[n.From:n.To])})
+	to.Conditions = append(to.Conditions, flow.Condition{Pos: r.pos(n.From), From: at, End: at, Text: flow.Caption(r.text[n.From:n.To]), Kept: kept})
 	return &logic.Formula{Op: logic.Leaf, Condition: len(to.Conditions) - 1}
 }
 

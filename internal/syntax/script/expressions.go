@@ -302,8 +302,8 @@ func inner(n *tree.Node) *tree.Node {
 
 // decides reads a boolean expression; kept says that its value goes on as it is.
 func (r *reader) decides(n *tree.Node, kept bool) *flow.Logic {
-	l := &flow.Logic{Pos: r.pos(bare(n).From), Kept: kept}
-	l.Formula = r.formula(n, l)
+	l := &flow.Logic{Pos: r.pos(bare(n).From)}
+	l.Formula = r.formula(n, l, kept)
 	return l
 }
 
@@ -348,18 +348,19 @@ func operator(n *tree.Node) (logic.Op, bool) {
 	return 0, false
 }
 
-// formula reads an expression and notes its conditions.
-func (r *reader) formula(n *tree.Node, to *flow.Logic) *logic.Formula {
+// formula reads an expression and notes its conditions; kept says that its value goes on
+// as it is.
+func (r *reader) formula(n *tree.Node, to *flow.Logic, kept bool) *logic.Formula {
 	n = bare(n)
 	r.deciding[n] = true
-	if x := n.Child("argument"); n.Kind == "unary_expression" && x != nil && r.text[n.From] == '!' && !to.Kept {
-		return &logic.Formula{Op: logic.Not, X: r.formula(x, to)}
+	if x := n.Child("argument"); n.Kind == "unary_expression" && x != nil && r.text[n.From] == '!' {
+		return &logic.Formula{Op: logic.Not, X: r.formula(x, to, false)}
 	}
 	if op, ok := operator(n); ok {
-		x := r.formula(n.Child("left"), to)
-		return &logic.Formula{Op: op, X: x, Y: r.formula(n.Child("right"), to)}
+		x := r.formula(n.Child("left"), to, kept)
+		return &logic.Formula{Op: op, X: x, Y: r.formula(n.Child("right"), to, kept)}
 	}
-	to.Conditions = append(to.Conditions, flow.Condition{Pos: r.pos(n.From), From: n.From, End: n.To, Text: flow.Caption(r.text[n.From:n.To])})
+	to.Conditions = append(to.Conditions, flow.Condition{Pos: r.pos(n.From), From: n.From, End: n.To, Text: flow.Caption(r.text[n.From:n.To]), Kept: kept})
 	return &logic.Formula{Op: logic.Leaf, Condition: len(to.Conditions) - 1}
 }
 

@@ -23,8 +23,9 @@ var may = []struct {
 }{
 	{"internal/core", []string{"internal/core"}},
 	{"internal/runtime", []string{"internal/core/site", "internal/runtime"}},
-	{"internal/syntax/tree", nil},
-	{"internal/syntax", []string{"internal/core", "internal/syntax/flow", "internal/syntax/tree"}},
+	{"internal/syntax/tree", []string{"internal/core/site"}},
+	{"internal/syntax/rules", nil},
+	{"internal/syntax", []string{"internal/core", "internal/syntax/flow", "internal/syntax/tree", "internal/syntax/rules"}},
 	{"internal/weave/python", []string{"internal/core", "internal/syntax/flow", "internal/syntax/python", "internal/weave"}},
 	{"internal/weave", []string{"internal/core", "internal/syntax/flow", "internal/runtime", "internal/weave"}},
 	{"internal/recording", []string{"internal/core"}},

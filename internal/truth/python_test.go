@@ -15,9 +15,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"thrush/internal/core/coverage"
 	"thrush/internal/core/site"
-	"thrush/internal/recording"
 )
 
 // snake is a real project in Python.
@@ -40,27 +38,11 @@ const pytest = `PYTHONHASHSEED=0 PYTHONPATH=src python -m pytest -q -rA -p no:ca
 
 // pythons is the folder of what the projects need, with an interpreter of its own.
 var pythons = sync.OnceValues(func() (string, error) {
-	dir, err := filepath.Abs("../../.subjects/python")
-	if err != nil {
-		return "", err
-	}
-	if err := os.MkdirAll(dir, 0o777); err != nil {
-		return "", err
-	}
-	script, err := filepath.Abs("testdata/python/prepare.sh")
-	if err != nil {
-		return "", err
-	}
 	python, err := interpreter()
 	if err != nil {
 		return "", err
 	}
-	cmd := exec.Command("sh", script, python)
-	cmd.Dir = dir
-	if out, err := cmd.CombinedOutput(); err != nil {
-		return "", fmt.Errorf("%w: %s", err, tail(string(out)))
-	}
-	return dir, nil
+	return prepared("python", python)
 })
 
 // interpreter finds a Python that has the tests of its own library.
@@ -77,9 +59,7 @@ func interpreter() (string, error) {
 func (s snake) unpack(t *testing.T) (source, path string) {
 	dir, err := pythons()
 	require.NoError(t, err)
-	source = filepath.Join(t.TempDir(), "source")
-	require.NoError(t, os.Mkdir(source, 0o777))
-	require.NoError(t, exec.Command("tar", "xf", filepath.Join(dir, s.name+".tar.gz"), "--strip-components=1", "-C", source).Run())
+	source = unpacked(t, filepath.Join(dir, s.name+".tar.gz"))
 	return source, "PATH=" + filepath.Join(dir, "venv/bin") + ":" + os.Getenv("PATH")
 }
 
@@ -170,23 +150,9 @@ func traced(t *testing.T, source, script string, env ...string) (lines, calls ma
 func agreesWithTrace(t *testing.T, thrush, source, script string, env ...string) {
 	lines, calls := traced(t, source, script, env...)
 	dir := sameResults(t, thrush, source, script, env...)
-	names, err := filepath.Glob(filepath.Join(dir, ".thrush/recordings/*.thrush"))
-	require.NoError(t, err)
-	require.Len(t, names, 1)
-	rec, err := recording.Open(names[0])
-	require.NoError(t, err)
 	statements, functions := 0, 0
 	var differ []string
-	for i := range rec.Rows() {
-		row := rec.Row(i)
-		table, err := recording.UnpackTable(row.Table)
-		require.NoError(t, err)
-		var counters []uint64
-		if row.Loaded {
-			counters = make([]uint64, row.Counters)
-			rec.Counts(i, counters)
-		}
-		f := coverage.Resolve(table, counters)
+	for _, f := range recorded(t, dir) {
 		decorated := map[site.Span]int{}
 		begin := map[int]int{}
 		for _, s := range f.Statements {

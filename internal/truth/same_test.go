@@ -3,6 +3,7 @@
 package truth
 
 import (
+	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -11,6 +12,9 @@ import (
 	"time"
 
 	"github.com/stretchr/testify/require"
+
+	"thrush/internal/core/coverage"
+	"thrush/internal/recording"
 )
 
 // sameResults runs a shell script in a copy of a source tree without Thrush and with it. What
@@ -48,4 +52,55 @@ func sameResults(t *testing.T, thrush, source, script string, env ...string) (re
 	t.Logf("%d lines of results alike; %s of lines; %.1f s without, %.1f s with Thrush (%.2f×), building included",
 		strings.Count(plain, "\n"), summary, plainTook.Seconds(), wovenTook.Seconds(), wovenTook.Seconds()/plainTook.Seconds())
 	return dir
+}
+
+// prepared runs a script that fetches what subjects need into a folder below .subjects,
+// and gives that folder.
+func prepared(folder string, args ...string) (string, error) {
+	dir, err := filepath.Abs("../../.subjects/" + folder)
+	if err != nil {
+		return "", err
+	}
+	if err := os.MkdirAll(dir, 0o777); err != nil {
+		return "", err
+	}
+	script, err := filepath.Abs("testdata/" + folder + "/prepare.sh")
+	if err != nil {
+		return "", err
+	}
+	cmd := exec.Command("sh", append([]string{script}, args...)...)
+	cmd.Dir = dir
+	if out, err := cmd.CombinedOutput(); err != nil {
+		return "", fmt.Errorf("%w: %s", err, tail(string(out)))
+	}
+	return dir, nil
+}
+
+// unpacked gives the tree of an archive.
+func unpacked(t *testing.T, archive string) string {
+	dir := filepath.Join(t.TempDir(), "source")
+	require.NoError(t, os.Mkdir(dir, 0o777))
+	require.NoError(t, exec.Command("tar", "xf", archive, "--strip-components=1", "-C", dir).Run())
+	return dir
+}
+
+// recorded gives the files of the only recording kept in a tree.
+func recorded(t *testing.T, dir string) (files []*coverage.File) {
+	names, err := filepath.Glob(filepath.Join(dir, ".thrush/recordings/*.thrush"))
+	require.NoError(t, err)
+	require.Len(t, names, 1)
+	rec, err := recording.Open(names[0])
+	require.NoError(t, err)
+	for i := range rec.Rows() {
+		row := rec.Row(i)
+		table, err := recording.UnpackTable(row.Table)
+		require.NoError(t, err)
+		var counters []uint64
+		if row.Loaded {
+			counters = make([]uint64, row.Counters)
+			rec.Counts(i, counters)
+		}
+		files = append(files, coverage.Resolve(table, counters))
+	}
+	return files
 }

@@ -15,9 +15,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"thrush/internal/core/coverage"
 	"thrush/internal/core/site"
-	"thrush/internal/recording"
 )
 
 // packed is a real project in JavaScript or TypeScript, as it was published.
@@ -41,32 +39,12 @@ var packs = []packed{
 }
 
 // scripts is the folder of what the projects need.
-var scripts = sync.OnceValues(func() (string, error) {
-	dir, err := filepath.Abs("../../.subjects/script")
-	if err != nil {
-		return "", err
-	}
-	if err := os.MkdirAll(dir, 0o777); err != nil {
-		return "", err
-	}
-	script, err := filepath.Abs("testdata/script/prepare.sh")
-	if err != nil {
-		return "", err
-	}
-	cmd := exec.Command("sh", script)
-	cmd.Dir = dir
-	if out, err := cmd.CombinedOutput(); err != nil {
-		return "", fmt.Errorf("%w: %s", err, tail(string(out)))
-	}
-	return dir, nil
-})
+var scripts = sync.OnceValues(func() (string, error) { return prepared("script") })
 
 func (p packed) unpack(t *testing.T) (source, needs string) {
 	dir, err := scripts()
 	require.NoError(t, err)
-	source = filepath.Join(t.TempDir(), "source")
-	require.NoError(t, os.Mkdir(source, 0o777))
-	require.NoError(t, exec.Command("tar", "xf", filepath.Join(dir, p.name+".tgz"), "--strip-components=1", "-C", source).Run())
+	source = unpacked(t, filepath.Join(dir, p.name+".tgz"))
 	needs = filepath.Join(dir, "node_modules")
 	require.NoError(t, os.Symlink(needs, filepath.Join(source, "node_modules")))
 	return source, needs
@@ -100,7 +78,7 @@ func TestSubjectsInScript(t *testing.T) {
 
 // agreesWithProbes runs the same again, counted by the witness, and compares the counts of
 // all statements and functions.
-func agreesWithProbes(t *testing.T, recorded, source, needs, script string) {
+func agreesWithProbes(t *testing.T, dir, source, needs, script string) {
 	to, with := t.TempDir(), filepath.Join(t.TempDir(), "s")
 	require.NoError(t, exec.Command("cp", "-r", source, with).Run())
 	hook, err := filepath.Abs("testdata/script/witness.cjs")
@@ -123,23 +101,12 @@ func agreesWithProbes(t *testing.T, recorded, source, needs, script string) {
 			counted[key] += n
 		}
 	}
-	names, err := filepath.Glob(filepath.Join(recorded, ".thrush/recordings/*.thrush"))
-	require.NoError(t, err)
-	require.Len(t, names, 1)
-	rec, err := recording.Open(names[0])
-	require.NoError(t, err)
 	var differ []string
 	compared := 0
-	for i := range rec.Rows() {
-		row := rec.Row(i)
-		table, err := recording.UnpackTable(row.Table)
-		require.NoError(t, err)
-		if !row.Loaded {
+	for _, f := range recorded(t, dir) {
+		if !f.Loaded {
 			continue
 		}
-		counters := make([]uint64, row.Counters)
-		rec.Counts(i, counters)
-		f := coverage.Resolve(table, counters)
 		compare := func(at site.Pos, kind string, n uint64) {
 			key := fmt.Sprintf("%s:%d:%d:%s", f.Path, at.Line, at.Column, kind)
 			want, known := counted[key]

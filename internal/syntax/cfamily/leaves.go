@@ -92,7 +92,7 @@ func (r *reader) declared(n *tree.Node, ofNumbers bool, note func(string, kind))
 		}
 		next := n.Child("declarator")
 		if next == nil {
-			next = onlyNamed(n)
+			next = n.Only()
 		}
 		if next == nil {
 			return
@@ -200,7 +200,7 @@ func (r *reader) kindOf(n *tree.Node) kind {
 			return k
 		}
 	case "parenthesized_expression":
-		if k := onlyNamed(n); k != nil {
+		if k := n.Only(); k != nil {
 			return r.kindOf(k)
 		}
 	case "pointer_expression":
@@ -233,7 +233,7 @@ func (r *reader) kindOf(n *tree.Node) kind {
 		f := n.Child("function")
 		if f != nil && r.isHarmless(n) && f.Kind == "template_function" {
 			if args := f.Child("arguments"); args != nil {
-				if t := onlyNamed(args); t != nil && len(t.Kids) == 1 && r.isNumber(&t.Kids[0]) {
+				if t := args.Only(); t != nil && len(t.Kids) == 1 && r.isNumber(&t.Kids[0]) {
 					return number
 				}
 			}

@@ -431,7 +431,7 @@ func (r *reader) formula(n *tree.Node, to *flow.Logic) *logic.Formula {
 	r.deciding[n] = true
 	switch n.Kind {
 	case "parenthesized_expression", "extension_expression":
-		if k := onlyNamed(n); k != nil && k.Kind != "compound_statement" {
+		if k := n.Only(); k != nil && k.Kind != "compound_statement" {
 			return r.formula(k, to)
 		}
 	case "comma_expression":
@@ -490,17 +490,4 @@ func (r *reader) expected(n *tree.Node) *tree.Node {
 		}
 	}
 	return nil
-}
-
-func onlyNamed(n *tree.Node) *tree.Node {
-	var out *tree.Node
-	for i := range n.Kids {
-		if n.Kids[i].Named {
-			if out != nil {
-				return nil
-			}
-			out = &n.Kids[i]
-		}
-	}
-	return out
 }

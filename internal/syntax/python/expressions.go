@@ -23,7 +23,7 @@ func (r *reader) expressions(n *tree.Node, s *flow.Stmt, tested bool) {
 	case "conditional_expression":
 		if cond := part(n, 1); cond != nil && !isLiteral(cond) {
 			l := r.decides(cond, false)
-			l.Kind, l.Pos = "if else", r.pos(n.From)
+			l.Kind, l.Pos = "if else", r.text.Pos(n.From)
 			s.Values = append(s.Values, l)
 			r.expressions(part(n, 0), s, false)
 			r.expressions(cond, s, true)
@@ -31,7 +31,7 @@ func (r *reader) expressions(n *tree.Node, s *flow.Stmt, tested bool) {
 			return
 		}
 	case "if_clause":
-		if cond := inner(n); cond != nil && !isLiteral(cond) {
+		if cond := n.Only(); cond != nil && !isLiteral(cond) {
 			l := r.decides(cond, false)
 			l.Kind = "filter"
 			s.Values = append(s.Values, l)
@@ -39,7 +39,7 @@ func (r *reader) expressions(n *tree.Node, s *flow.Stmt, tested bool) {
 			return
 		}
 	case "parenthesized_expression":
-		if k := inner(n); k != nil {
+		if k := n.Only(); k != nil {
 			r.expressions(k, s, tested)
 			return
 		}
@@ -76,27 +76,13 @@ func (r *reader) lambda(n *tree.Node, s *flow.Stmt) {
 // bare is an expression without the parentheses around it.
 func bare(n *tree.Node) *tree.Node {
 	for n.Kind == "parenthesized_expression" {
-		k := inner(n)
+		k := n.Only()
 		if k == nil {
 			return n
 		}
 		n = k
 	}
 	return n
-}
-
-// inner is the only named child of a node.
-func inner(n *tree.Node) *tree.Node {
-	var out *tree.Node
-	for i := range n.Kids {
-		if n.Kids[i].Named {
-			if out != nil {
-				return nil
-			}
-			out = &n.Kids[i]
-		}
-	}
-	return out
 }
 
 // part is a named child of a node, counted from 0.
@@ -114,7 +100,7 @@ func part(n *tree.Node, i int) *tree.Node {
 
 // decides reads a boolean expression; kept says that its value goes on as it is.
 func (r *reader) decides(n *tree.Node, kept bool) *flow.Logic {
-	l := &flow.Logic{Pos: r.pos(bare(n).From)}
+	l := &flow.Logic{Pos: r.text.Pos(bare(n).From)}
 	l.Formula = r.formula(n, l, kept)
 	return l
 }
@@ -129,7 +115,7 @@ func (r *reader) value(n *tree.Node, kept bool) *flow.Logic {
 	}
 	r.deciding[n] = true
 	l := r.decides(n.Child("left"), kept)
-	l.Pos = r.pos(n.From)
+	l.Pos = r.text.Pos(n.From)
 	l.True, l.False = "the left", "the right"
 	if op.Kind == "and" {
 		l.True, l.False = l.False, l.True
@@ -165,7 +151,7 @@ func (r *reader) formula(n *tree.Node, to *flow.Logic, kept bool) *logic.Formula
 		return &logic.Formula{Op: op, X: x, Y: r.formula(n.Child("right"), to, kept)}
 	}
 	at := r.expressionAt(n)
-	to.Conditions = append(to.Conditions, flow.Condition{Pos: r.pos(n.From), From: at, End: at, Text: flow.Caption(r.text[n.From:n.To]), Kept: kept})
+	to.Conditions = append(to.Conditions, flow.Condition{Pos: r.text.Pos(n.From), From: at, End: at, Text: flow.Caption(r.text.Bytes[n.From:n.To]), Kept: kept})
 	return &logic.Formula{Op: logic.Leaf, Condition: len(to.Conditions) - 1}
 }
 
@@ -194,10 +180,10 @@ func isTrue(word string) bool {
 func (r *reader) isTypeOnly(n *tree.Node) bool {
 	switch n = bare(n); n.Kind {
 	case "identifier":
-		return r.word(n) == "TYPE_CHECKING"
+		return r.text.Word(n) == "TYPE_CHECKING"
 	case "attribute":
 		a := n.Child("attribute")
-		return a != nil && r.word(a) == "TYPE_CHECKING"
+		return a != nil && r.text.Word(a) == "TYPE_CHECKING"
 	}
 	return false
 }
@@ -205,7 +191,7 @@ func (r *reader) isTypeOnly(n *tree.Node) bool {
 // leaves tells whether control may leave while a statement that is an expression runs.
 // In Python nearly everything may raise.
 func (r *reader) leaves(n *tree.Node) bool {
-	e := inner(n)
+	e := n.Only()
 	if e == nil {
 		return true
 	}
@@ -224,7 +210,7 @@ func (r *reader) safe(n *tree.Node) bool {
 	case "string":
 		return n.First("interpolation") == nil
 	case "identifier":
-		return r.fn.params[r.word(n)]
+		return r.fn.params[r.text.Word(n)]
 	case "tuple", "list", "expression_list", "conditional_expression":
 		if n.Kind == "conditional_expression" && r.testLeaves(part(n, 1)) {
 			return false

@@ -9,7 +9,6 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
-	"sort"
 	"strings"
 	"sync"
 
@@ -45,7 +44,7 @@ func Read(source []byte) (*File, error) {
 	if err != nil {
 		return nil, err
 	}
-	r := &reader{text: text, starts: lineStarts(text), flow: &flow.File{}}
+	r := &reader{text: tree.NewText(text), flow: &flow.File{}}
 	var top []tree.Node
 	if err := load().Parse(text, tree.Options{Comment: r.comment}, func(n *tree.Node) { top = append(top, *n) }); err != nil {
 		return nil, err
@@ -55,10 +54,7 @@ func Read(source []byte) (*File, error) {
 			return nil, fmt.Errorf("line %d does not fit the grammar that Thrush knows", line)
 		}
 	}
-	r.flow.Lines = bytes.Count(text, newline)
-	if len(text) > 0 && text[len(text)-1] != '\n' {
-		r.flow.Lines++
-	}
+	r.flow.Lines = r.text.Lines()
 	r.module(top)
 	r.settleNotes(top)
 	return &File{Flow: r.flow, Anchors: r.anchors, Text: text}, nil
@@ -68,20 +64,9 @@ var newline = []byte{'\n'}
 
 var errFolded = errors.New("it uses carriage returns alone to end lines")
 
-func lineStarts(text []byte) []int {
-	starts := []int{0}
-	for i, c := range text {
-		if c == '\n' {
-			starts = append(starts, i+1)
-		}
-	}
-	return starts
-}
-
 // reader turns a syntax tree into flow.
 type reader struct {
-	text     []byte
-	starts   []int
+	text     *tree.Text
 	flow     *flow.File
 	anchors  []Anchor
 	comments [][2]int
@@ -102,21 +87,16 @@ func (r *reader) comment(from, to int) { r.comments = append(r.comments, [2]int{
 func (r *reader) broken(n *tree.Node) (line int, broken bool) {
 	n.Each(func(n *tree.Node) bool {
 		if !broken && (n.Kind == "ERROR" || n.Missing || n.Kind == "print_statement" || n.Kind == "exec_statement") {
-			line, broken = r.pos(n.From).Line, true
+			line, broken = r.text.Pos(n.From).Line, true
 		}
 		return !broken
 	})
 	return line, broken
 }
 
-func (r *reader) pos(at int) site.Pos {
-	line := sort.SearchInts(r.starts, at+1) - 1
-	return site.Pos{Line: line + 1, Column: at - r.starts[line] + 1}
-}
-
 // span is that of a node without what follows its last statement.
 func (r *reader) span(n *tree.Node) site.Span {
-	return site.Span{Start: r.pos(n.From), End: r.pos(end(n))}
+	return site.Span{Start: r.text.Pos(n.From), End: r.text.Pos(end(n))}
 }
 
 // end is where the last statement or token of a node ends: a block may reach over
@@ -132,25 +112,25 @@ func end(n *tree.Node) int {
 	return n.To
 }
 
-func (r *reader) word(n *tree.Node) string { return string(r.text[n.From:n.To]) }
-
 // statementAt gives the anchor of the statement that begins where a node does.
 func (r *reader) statementAt(n *tree.Node) int {
-	p := r.pos(n.From)
+	p := r.text.Pos(n.From)
 	r.anchors = append(r.anchors, Anchor{Line: p.Line, Column: p.Column - 1})
 	return len(r.anchors) - 1
 }
 
 // expressionAt gives the anchor of an expression.
 func (r *reader) expressionAt(n *tree.Node) int {
-	from, to := r.pos(n.From), r.pos(n.To)
+	from, to := r.text.Pos(n.From), r.text.Pos(n.To)
 	r.anchors = append(r.anchors, Anchor{Expression: true, Line: from.Line, Column: from.Column - 1, ToLine: to.Line, ToColumn: to.Column - 1})
 	return len(r.anchors) - 1
 }
 
 // module reads what stands outside all functions, which runs when the file is loaded.
 func (r *reader) module(top []tree.Node) {
-	r.code(top)
+	docs := map[*tree.Node]bool{}
+	docstrings(top, docs)
+	r.flow.Code = r.text.Code(top, func(n *tree.Node) bool { return n.Kind == "string" }, func(n *tree.Node) bool { return docs[n] })
 	r.fn, r.deciding = &scope{}, map[*tree.Node]bool{}
 	for len(top) > 0 && (top[0].Kind == "future_import_statement" || isDocstring(&top[0]) || !top[0].Named) {
 		top = top[1:]
@@ -163,56 +143,20 @@ func (r *reader) module(top []tree.Node) {
 	r.flow.Functions = []*flow.Function{f}
 }
 
-// code notes the lines that carry more than blanks, comments, docstrings and closing
-// brackets.
-func (r *reader) code(top []tree.Node) {
-	last := uint32(0)
-	var visit func(n *tree.Node)
-	visit = func(n *tree.Node) {
-		if len(n.Kids) > 0 && n.Kind != "string" {
-			first := true
-			for i := range n.Kids {
-				k := &n.Kids[i]
-				if first && n.Kind == "block" && isDocstring(k) {
-					first = false
-					continue
-				}
-				first = false
-				visit(k)
-			}
-			return
-		}
-		if n.From == n.To || strings.ContainsRune(")]},;", rune(r.text[n.From])) {
-			return
-		}
-		for line, to := r.pos(n.From).Line, r.pos(n.To-1).Line; line <= to; line++ {
-			if uint32(line) > last {
-				last = uint32(line)
-				r.flow.Code = append(r.flow.Code, last)
-			}
-		}
-	}
-	for i := range top {
-		if i > 0 || !isDocstring(&top[i]) {
-			visit(&top[i])
-		}
-	}
-}
-
 // settleNotes keeps the comments that speak to Thrush.
 func (r *reader) settleNotes(top []tree.Node) {
 	on := map[int]bool{} // lines that are comment alone
 	for _, c := range r.comments {
-		if p := r.pos(c[0]); r.alone(c[0], p) {
-			on[p.Line] = true
+		if len(bytes.TrimSpace(r.text.Before(c[0]))) == 0 {
+			on[r.text.Pos(c[0]).Line] = true
 		}
 	}
 	for _, c := range r.comments {
-		text := strings.TrimLeft(string(r.text[c[0]:c[1]]), "#")
+		text := strings.TrimLeft(string(r.text.Bytes[c[0]:c[1]]), "#")
 		if !strings.HasPrefix(strings.TrimSpace(text), "thrush:") {
 			continue
 		}
-		p := r.pos(c[0])
+		p := r.text.Pos(c[0])
 		n := waiver.Note{Line: p.Line, Next: p.Line + 1, Alone: on[p.Line], Text: text}
 		n.Top = len(top) == 0 || c[0] < top[0].From || isDocstring(&top[0]) && (len(top) == 1 || c[0] < top[1].From)
 		for on[n.Next] {
@@ -222,9 +166,19 @@ func (r *reader) settleNotes(top []tree.Node) {
 	}
 }
 
-// alone tells whether nothing stands before an offset on its line.
-func (r *reader) alone(at int, p site.Pos) bool {
-	return len(bytes.TrimSpace(r.text[r.starts[p.Line-1]:at])) == 0
+// docstrings finds the descriptions of modules, classes and functions.
+func docstrings(kids []tree.Node, to map[*tree.Node]bool) {
+	if len(kids) > 0 && isDocstring(&kids[0]) {
+		to[&kids[0]] = true
+	}
+	for i := range kids {
+		kids[i].Each(func(n *tree.Node) bool {
+			if n.Kind == "block" && len(n.Kids) > 0 && isDocstring(&n.Kids[0]) {
+				to[&n.Kids[0]] = true
+			}
+			return true
+		})
+	}
 }
 
 // isDocstring tells whether a statement is a plain string alone.

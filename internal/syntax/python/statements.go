@@ -27,7 +27,7 @@ func (r *reader) head(n, body *tree.Node, parts ...*tree.Node) flow.Stmt {
 	s := flow.Stmt{At: r.statementAt(n), Span: r.span(n), Counted: true}
 	s.Head = s.Span.End
 	if body != nil {
-		s.Head = r.pos(body.From)
+		s.Head = r.text.Pos(body.From)
 	}
 	for _, p := range parts {
 		if p != nil {
@@ -120,7 +120,7 @@ func (r *reader) block(of, n *tree.Node) *flow.Block {
 	if n == nil {
 		return nil
 	}
-	r.flow.Blocks = append(r.flow.Blocks, site.Block{Line: r.pos(of.From).Line, EndLine: r.pos(end(n)).Line})
+	r.flow.Blocks = append(r.flow.Blocks, site.Block{Line: r.text.Pos(of.From).Line, EndLine: r.text.Pos(end(n)).Line})
 	b := &flow.Block{}
 	for i := range n.Kids {
 		if n.Kids[i].Named {
@@ -155,13 +155,13 @@ func alternatives(n *tree.Node) []*tree.Node {
 // branch reads an if, or an elif that hangs on one. Its end is its anchor: what comes
 // after it is put in by that.
 func (r *reader) branch(n, cond, then *tree.Node, others []*tree.Node, listed bool) *flow.Branch {
-	b := &flow.Branch{CondAt: r.pos(n.From), Listed: listed, Settled: isLiteral(cond) || r.isTypeOnly(cond)}
+	b := &flow.Branch{CondAt: r.text.Pos(n.From), Listed: listed, Settled: isLiteral(cond) || r.isTypeOnly(cond)}
 	if !b.Settled {
 		b.Cond = r.decides(cond, false)
 	}
-	b.Stmt = flow.Stmt{At: r.statementAt(n), Span: r.span(n), Head: r.pos(then.From), Counted: true}
+	b.Stmt = flow.Stmt{At: r.statementAt(n), Span: r.span(n), Head: r.text.Pos(then.From), Counted: true}
 	if len(others) > 0 {
-		b.Span.End = r.pos(end(others[len(others)-1]))
+		b.Span.End = r.text.Pos(end(others[len(others)-1]))
 	}
 	r.expressions(cond, &b.Stmt, true)
 	b.From, b.End = b.At, b.At
@@ -189,7 +189,7 @@ func (r *reader) loop(n *tree.Node) flow.Node {
 	cond := n.Child("condition")
 	switch {
 	case n.Kind == "for_statement":
-	case isLiteral(cond) && isTrue(r.word(cond)):
+	case isLiteral(cond) && isTrue(r.text.Word(cond)):
 		l.Endless = true
 	case isLiteral(cond):
 		l.Settled = true
@@ -262,15 +262,15 @@ func (r *reader) match(n *tree.Node) flow.Node {
 		from, to := k.Kids[0].To, last.From
 		if guard != nil {
 			to = guard.From
-			if e := inner(guard); e != nil {
+			if e := guard.Only(); e != nil {
 				l := r.decides(e, false)
-				l.Kind, l.Pos = "guard", r.pos(e.From)
+				l.Kind, l.Pos = "guard", r.text.Pos(e.From)
 				c.Values = append(c.Values, l)
 				r.expressions(e, &c.Stmt, true)
 			}
 		}
-		pattern := strings.TrimSuffix(strings.TrimSpace(string(r.text[from:to])), ":")
-		a := &flow.Arm{Label: "case " + flow.Caption([]byte(pattern)), Pos: r.pos(k.From)}
+		pattern := strings.TrimSuffix(strings.TrimSpace(string(r.text.Bytes[from:to])), ":")
+		a := &flow.Arm{Label: "case " + flow.Caption([]byte(pattern)), Pos: r.text.Pos(k.From)}
 		a.Block = *r.block(k, last)
 		if guard == nil && isIrrefutable(pattern) {
 			c.Misses = false
@@ -304,7 +304,7 @@ func isWord(c byte) bool {
 
 // definition reads a function. Making it is no statement, unless decorators run then.
 func (r *reader) definition(whole, n *tree.Node) []flow.Node {
-	s := flow.Stmt{At: r.statementAt(n), Span: r.span(whole), Head: r.pos(n.From), Counted: whole != n}
+	s := flow.Stmt{At: r.statementAt(n), Span: r.span(whole), Head: r.text.Pos(n.From), Counted: whole != n}
 	for i := range whole.Kids {
 		if whole.Kids[i].Kind == "decorator" {
 			r.expressions(&whole.Kids[i], &s, false)
@@ -325,7 +325,7 @@ func (r *reader) definition(whole, n *tree.Node) []flow.Node {
 // class reads a class, whose body runs at once.
 func (r *reader) class(whole, n *tree.Node) []flow.Node {
 	body := n.Child("body")
-	s := flow.Stmt{At: r.statementAt(n), Span: r.span(whole), Head: r.pos(body.From), Counted: true, Leaves: true}
+	s := flow.Stmt{At: r.statementAt(n), Span: r.span(whole), Head: r.text.Pos(body.From), Counted: true, Leaves: true}
 	for i := range whole.Kids {
 		if whole.Kids[i].Kind == "decorator" {
 			r.expressions(&whole.Kids[i], &s, false)
@@ -335,7 +335,7 @@ func (r *reader) class(whole, n *tree.Node) []flow.Node {
 		r.expressions(bases, &s, false)
 	}
 	outer := *r.fn
-	r.fn.name, r.fn.targets = within(outer.name, r.word(n.Child("name"))), nil
+	r.fn.name, r.fn.targets = within(outer.name, r.text.Word(n.Child("name"))), nil
 	b := r.block(n, body)
 	b.Leaves = true
 	r.fn.name, r.fn.targets = outer.name, outer.targets
@@ -353,7 +353,7 @@ func within(scope, name string) string {
 // an ellipsis, only declares something.
 func (r *reader) function(n *tree.Node) *flow.Function {
 	body := n.Child("body")
-	name := within(r.fn.name, r.word(n.Child("name")))
+	name := within(r.fn.name, r.text.Word(n.Child("name")))
 	outer := r.fn
 	r.fn = &scope{name: name, params: r.parameters(n.Child("parameters"), body)}
 	defer func() { r.fn = outer }()
@@ -396,7 +396,7 @@ func (r *reader) parameters(n, body *tree.Node) map[string]bool {
 			k = &k.Kids[0]
 		}
 		if k.Kind == "identifier" {
-			out[r.word(k)] = true
+			out[r.text.Word(k)] = true
 		}
 	}
 	return out

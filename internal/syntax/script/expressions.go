@@ -45,7 +45,7 @@ func (r *reader) expressions(n *tree.Node, s *flow.Stmt, tested bool) {
 	case "ternary_expression":
 		if cond := n.Child("condition"); cond != nil && !isLiteral(cond) {
 			l := r.decides(cond, false)
-			l.Kind, l.Pos = "?:", r.pos(n.From)
+			l.Kind, l.Pos = "?:", r.text.Pos(n.From)
 			s.Values = append(s.Values, l)
 			r.expressions(cond, s, true)
 			r.expressions(n.Child("consequence"), s, false)
@@ -53,12 +53,12 @@ func (r *reader) expressions(n *tree.Node, s *flow.Stmt, tested bool) {
 			return
 		}
 	case "unary_expression":
-		if x := n.Child("argument"); x != nil && r.text[n.From] == '!' {
+		if x := n.Child("argument"); x != nil && r.text.Bytes[n.From] == '!' {
 			r.expressions(x, s, true)
 			return
 		}
 	case "parenthesized_expression":
-		if k := inner(n); k != nil {
+		if k := n.Only(); k != nil {
 			r.expressions(k, s, tested)
 			return
 		}
@@ -88,7 +88,7 @@ func (r *reader) binary(n *tree.Node, s *flow.Stmt, tested bool) {
 	op := n.Child("operator")
 	left, right := n.Child("left"), n.Child("right")
 	if op != nil && op.Kind == "??" {
-		s.Picks = append(s.Picks, &flow.Pick{Kind: "??", Pos: r.pos(n.From), From: left.From, End: left.To, There: "the left", Missing: "the right"})
+		s.Picks = append(s.Picks, &flow.Pick{Kind: "??", Pos: r.text.Pos(n.From), From: left.From, End: left.To, There: "the left", Missing: "the right"})
 		r.expressions(left, s, false)
 		r.expressions(right, s, tested)
 		return
@@ -114,21 +114,21 @@ func (r *reader) chain(n *tree.Node, s *flow.Stmt) {
 	}
 	object := n.Child("object")
 	if n.Kind == "call_expression" {
-		if object = n.Child("function"); object == nil || object.Kind != "identifier" || r.word(object) == "eval" {
+		if object = n.Child("function"); object == nil || object.Kind != "identifier" || r.text.Word(object) == "eval" {
 			return
 		}
 	}
 	if object == nil || object.Kind == "super" {
 		return
 	}
-	s.Picks = append(s.Picks, &flow.Pick{Kind: "?.", Pos: r.pos(n.From), From: object.From, End: object.To, There: "there", Missing: "missing"})
+	s.Picks = append(s.Picks, &flow.Pick{Kind: "?.", Pos: r.text.Pos(n.From), From: object.From, End: object.To, There: "there", Missing: "missing"})
 }
 
 // fallback notes an expression that runs only if something else gave no value. That
 // something did is nothing that runs.
 func (r *reader) fallback(n *tree.Node, kind, label string, s *flow.Stmt) {
 	if n != nil {
-		s.Picks = append(s.Picks, &flow.Pick{Kind: kind, Pos: r.pos(n.From), From: n.From, End: n.To, Missing: label})
+		s.Picks = append(s.Picks, &flow.Pick{Kind: kind, Pos: r.text.Pos(n.From), From: n.From, End: n.To, Missing: label})
 	}
 }
 
@@ -154,7 +154,7 @@ func (r *reader) named(n *tree.Node, s *flow.Stmt) bool {
 				r.expressions(k, s, false)
 			}
 		}
-		label := r.word(name)
+		label := r.text.Word(name)
 		if i := strings.LastIndexByte(label, '.'); name.Kind == "member_expression" && i >= 0 {
 			label = label[i+1:]
 		}
@@ -177,7 +177,7 @@ func (r *reader) class(n *tree.Node, s *flow.Stmt) {
 	outer := r.fn
 	name := "class"
 	if c := n.Child("name"); c != nil {
-		name = r.word(c)
+		name = r.text.Word(c)
 	}
 	r.fn = &scope{name: within(outer.name, name), params: outer.params, locals: outer.locals}
 	for i := range n.Kids {
@@ -195,7 +195,7 @@ func (r *reader) function(n *tree.Node, name string, s *flow.Stmt) {
 		return
 	}
 	if c := n.Child("name"); c != nil {
-		name = strings.Trim(flow.Caption(r.text[c.From:c.To]), `"'`)
+		name = strings.Trim(flow.Caption(r.text.Bytes[c.From:c.To]), `"'`)
 	}
 	if name == "" {
 		name = "<anonymous>"
@@ -252,7 +252,7 @@ func withoutDirectives(b *flow.Block) []flow.Node {
 func (r *reader) parameters(n *tree.Node) map[string]bool {
 	out := map[string]bool{}
 	if p := n.Child("parameter"); p != nil && p.Kind == "identifier" {
-		out[r.word(p)] = true
+		out[r.text.Word(p)] = true
 	}
 	if p := n.Child("parameters"); p != nil {
 		for i := range p.Kids {
@@ -261,7 +261,7 @@ func (r *reader) parameters(n *tree.Node) map[string]bool {
 				k = pattern
 			}
 			if k.Kind == "identifier" {
-				out[r.word(k)] = true
+				out[r.text.Word(k)] = true
 			}
 		}
 	}
@@ -273,7 +273,7 @@ func bare(n *tree.Node) *tree.Node {
 	for {
 		switch n.Kind {
 		case "parenthesized_expression":
-			k := inner(n)
+			k := n.Only()
 			if k == nil || k.Kind == "sequence_expression" {
 				return n
 			}
@@ -286,23 +286,9 @@ func bare(n *tree.Node) *tree.Node {
 	}
 }
 
-// inner is the only named child of a node.
-func inner(n *tree.Node) *tree.Node {
-	var out *tree.Node
-	for i := range n.Kids {
-		if n.Kids[i].Named {
-			if out != nil {
-				return nil
-			}
-			out = &n.Kids[i]
-		}
-	}
-	return out
-}
-
 // decides reads a boolean expression; kept says that its value goes on as it is.
 func (r *reader) decides(n *tree.Node, kept bool) *flow.Logic {
-	l := &flow.Logic{Pos: r.pos(bare(n).From)}
+	l := &flow.Logic{Pos: r.text.Pos(bare(n).From)}
 	l.Formula = r.formula(n, l, kept)
 	return l
 }
@@ -316,7 +302,7 @@ func (r *reader) value(n *tree.Node, kept bool) *flow.Logic {
 	}
 	r.deciding[n] = true
 	l := r.decides(n.Child("left"), kept)
-	l.Pos = r.pos(n.From)
+	l.Pos = r.text.Pos(n.From)
 	l.True, l.False = "the left", "the right"
 	if op, _ := operator(n); op == logic.And {
 		l.True, l.False = l.False, l.True
@@ -353,14 +339,14 @@ func operator(n *tree.Node) (logic.Op, bool) {
 func (r *reader) formula(n *tree.Node, to *flow.Logic, kept bool) *logic.Formula {
 	n = bare(n)
 	r.deciding[n] = true
-	if x := n.Child("argument"); n.Kind == "unary_expression" && x != nil && r.text[n.From] == '!' {
+	if x := n.Child("argument"); n.Kind == "unary_expression" && x != nil && r.text.Bytes[n.From] == '!' {
 		return &logic.Formula{Op: logic.Not, X: r.formula(x, to, false)}
 	}
 	if op, ok := operator(n); ok {
 		x := r.formula(n.Child("left"), to, kept)
 		return &logic.Formula{Op: op, X: x, Y: r.formula(n.Child("right"), to, kept)}
 	}
-	to.Conditions = append(to.Conditions, flow.Condition{Pos: r.pos(n.From), From: n.From, End: n.To, Text: flow.Caption(r.text[n.From:n.To]), Kept: kept})
+	to.Conditions = append(to.Conditions, flow.Condition{Pos: r.text.Pos(n.From), From: n.From, End: n.To, Text: flow.Caption(r.text.Bytes[n.From:n.To]), Kept: kept})
 	return &logic.Formula{Op: logic.Leaf, Condition: len(to.Conditions) - 1}
 }
 
@@ -395,7 +381,7 @@ func (r *reader) safe(n *tree.Node) bool {
 	case "true", "false", "null", "undefined", "number", "string", "regex", "arrow_function", "function_expression", "generator_function":
 		return true
 	case "identifier":
-		return r.isLocal(n) || r.fn.params[r.word(n)]
+		return r.isLocal(n) || r.fn.params[r.text.Word(n)]
 	case "update_expression":
 		return r.reckons(n.Child("argument"))
 	case "augmented_assignment_expression":
@@ -425,7 +411,7 @@ func (r *reader) reckons(n *tree.Node) bool {
 
 // isLocal tells whether a name stands for a variable of the function's that has a value.
 func (r *reader) isLocal(n *tree.Node) bool {
-	l, ok := r.fn.locals[r.word(n)]
+	l, ok := r.fn.locals[r.text.Word(n)]
 	return ok && l.from <= n.From && n.To <= l.to
 }
 

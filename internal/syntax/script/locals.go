@@ -75,11 +75,11 @@ func (s *surveyor) declared(n *tree.Node, end int, skipped bool) {
 			}
 			l := local{n.Kids[i].To, end, true}
 			if n.Kind == "variable_declaration" {
-				l.from, l.to = 0, len(s.text)
+				l.from, l.to = 0, len(s.text.Bytes)
 			}
 			if !skipped {
-				s.found[s.word(name)] = l
-				s.fixed[s.word(name)] = s.text[n.From] == 'c'
+				s.found[s.text.Word(name)] = l
+				s.fixed[s.text.Word(name)] = s.text.Bytes[n.From] == 'c'
 			}
 		}
 	}
@@ -93,7 +93,7 @@ func (s *surveyor) assigned(n *tree.Node) bool {
 	names := func(n *tree.Node) {
 		n.Each(func(n *tree.Node) bool {
 			if n.Kind == "identifier" || n.Kind == "shorthand_property_identifier_pattern" {
-				s.odd[s.word(n)] = true
+				s.odd[s.text.Word(n)] = true
 			}
 			return true
 		})
@@ -105,26 +105,26 @@ func (s *surveyor) assigned(n *tree.Node) bool {
 			names(name)
 			break
 		}
-		s.times[s.word(name)]++
+		s.times[s.text.Word(name)]++
 		if v := n.Child("value"); v != nil {
-			s.given[s.word(name)] = append(s.given[s.word(name)], v)
+			s.given[s.text.Word(name)] = append(s.given[s.text.Word(name)], v)
 		}
 	case "assignment_expression":
 		if left := n.Child("left"); left.Kind == "identifier" {
-			s.changed[s.word(left)] = true
-			s.given[s.word(left)] = append(s.given[s.word(left)], n.Child("right"))
+			s.changed[s.text.Word(left)] = true
+			s.given[s.text.Word(left)] = append(s.given[s.text.Word(left)], n.Child("right"))
 		} else if left.Kind != "member_expression" && left.Kind != "subscript_expression" {
 			names(left)
 		}
 	case "augmented_assignment_expression":
 		// Of a plain value and any other, only a plain one can be made.
 		op := n.Child("operator")
-		s.changed[s.word(n.Child("left"))] = true
+		s.changed[s.text.Word(n.Child("left"))] = true
 		if left := n.Child("left"); left.Kind == "identifier" && (op.Kind == "||=" || op.Kind == "&&=" || op.Kind == "??=") {
-			s.given[s.word(left)] = append(s.given[s.word(left)], n.Child("right"))
+			s.given[s.text.Word(left)] = append(s.given[s.text.Word(left)], n.Child("right"))
 		}
 	case "update_expression":
-		s.changed[s.word(n.Child("argument"))] = true
+		s.changed[s.text.Word(n.Child("argument"))] = true
 	case "for_in_statement":
 		if left := n.Child("left"); left != nil && left.Kind != "member_expression" && left.Kind != "subscript_expression" {
 			names(left)
@@ -142,7 +142,7 @@ func (s *surveyor) assigned(n *tree.Node) bool {
 	case "with_statement":
 		s.unclear = true
 	case "call_expression":
-		if f := n.Child("function"); f != nil && s.word(f) == "eval" {
+		if f := n.Child("function"); f != nil && s.text.Word(f) == "eval" {
 			s.unclear = true
 		}
 	}
@@ -158,11 +158,11 @@ func (r *reader) isPlain(n *tree.Node, locals map[string]local) bool {
 	}
 	switch n = bare(n); n.Kind {
 	case "number":
-		return r.text[n.To-1] != 'n'
+		return r.text.Bytes[n.To-1] != 'n'
 	case "string", "template_string", "true", "false", "null", "undefined":
 		return true
 	case "identifier":
-		return locals[r.word(n)].plain
+		return locals[r.text.Word(n)].plain
 	case "update_expression":
 		x := n.Child("argument")
 		return x != nil && r.isPlain(x, locals)

@@ -6,7 +6,6 @@ import (
 	"cmp"
 	"fmt"
 	"path"
-	"sort"
 	"strings"
 	"sync"
 	"unicode/utf8"
@@ -51,12 +50,7 @@ func Read(name string, source []byte) (*flow.File, error) {
 	if !utf8.Valid(source) {
 		return nil, fmt.Errorf("it is not UTF-8 text")
 	}
-	r := &reader{text: source, starts: []int{0}, flow: &flow.File{}, deciding: map[*tree.Node]bool{}}
-	for i, c := range source {
-		if c == '\n' {
-			r.starts = append(r.starts, i+1)
-		}
-	}
+	r := &reader{text: tree.NewText(source), flow: &flow.File{}, deciding: map[*tree.Node]bool{}}
 	var top []tree.Node
 	if err := grammarOf(name).Parse(source, tree.Options{Comment: r.comment}, func(n *tree.Node) { top = append(top, *n) }); err != nil {
 		return nil, err
@@ -67,10 +61,7 @@ func Read(name string, source []byte) (*flow.File, error) {
 		}
 	}
 	r.flow.Module = path.Ext(name) == ".mjs" || path.Ext(name) == ".mts"
-	r.flow.Lines = bytes.Count(source, newline)
-	if len(source) > 0 && source[len(source)-1] != '\n' {
-		r.flow.Lines++
-	}
+	r.flow.Lines = r.text.Lines()
 	r.program(top)
 	if r.odd != nil {
 		return nil, r.odd
@@ -81,12 +72,7 @@ func Read(name string, source []byte) (*flow.File, error) {
 
 // Check tells whether a text fits the grammar of the language that its name tells.
 func Check(name string, text []byte) error {
-	r := &reader{text: text, starts: []int{0}}
-	for i, c := range text {
-		if c == '\n' {
-			r.starts = append(r.starts, i+1)
-		}
-	}
+	r := &reader{text: tree.NewText(text)}
 	var found error
 	err := grammarOf(name).Parse(text, tree.Options{}, func(n *tree.Node) {
 		if line, broken := r.broken(n); broken && found == nil {
@@ -96,12 +82,9 @@ func Check(name string, text []byte) error {
 	return cmp.Or(err, found)
 }
 
-var newline = []byte{'\n'}
-
 // reader turns a syntax tree into flow.
 type reader struct {
-	text     []byte
-	starts   []int
+	text     *tree.Text
 	flow     *flow.File
 	comments [][2]int
 	fn       *scope
@@ -136,27 +119,21 @@ func (r *reader) broken(n *tree.Node) (line int, broken bool) {
 	}
 	n.Each(func(n *tree.Node) bool {
 		if !broken && (n.Kind == "ERROR" || n.Missing) {
-			line, broken = r.pos(n.From).Line, true
+			line, broken = r.text.Pos(n.From).Line, true
 		}
 		return !broken
 	})
 	return line, broken
 }
 
-func (r *reader) pos(at int) site.Pos {
-	line := sort.SearchInts(r.starts, at+1) - 1
-	return site.Pos{Line: line + 1, Column: at - r.starts[line] + 1}
-}
-
 func (r *reader) span(n *tree.Node) site.Span {
-	return site.Span{Start: r.pos(n.From), End: r.pos(n.To)}
+	return site.Span{Start: r.text.Pos(n.From), End: r.text.Pos(n.To)}
 }
-
-func (r *reader) word(n *tree.Node) string { return string(r.text[n.From:n.To]) }
 
 // program reads what stands outside all functions, which runs when the file is loaded.
 func (r *reader) program(top []tree.Node) {
-	r.code(top)
+	whole := func(n *tree.Node) bool { return n.Kind == "string" || n.Kind == "template_string" }
+	r.flow.Code = r.text.Code(top, whole, func(*tree.Node) bool { return false })
 	r.fn = &scope{}
 	for len(top) > 0 && (top[0].Kind == "hash_bang_line" || isDirective(&top[0])) {
 		top = top[1:]
@@ -179,56 +156,26 @@ func isDirective(n *tree.Node) bool {
 	return n.Kind == "expression_statement" && len(n.Kids) > 0 && n.Kids[0].Kind == "string"
 }
 
-// code notes the lines that carry more than blanks, comments and closing brackets.
-func (r *reader) code(top []tree.Node) {
-	last := uint32(0)
-	var visit func(n *tree.Node)
-	visit = func(n *tree.Node) {
-		if len(n.Kids) > 0 && n.Kind != "string" && n.Kind != "template_string" {
-			for i := range n.Kids {
-				visit(&n.Kids[i])
-			}
-			return
-		}
-		if n.From == n.To || strings.ContainsRune(")]},;", rune(r.text[n.From])) {
-			return
-		}
-		for line, to := r.pos(n.From).Line, r.pos(n.To-1).Line; line <= to; line++ {
-			if uint32(line) > last {
-				last = uint32(line)
-				r.flow.Code = append(r.flow.Code, last)
-			}
-		}
-	}
-	for i := range top {
-		visit(&top[i])
-	}
-}
-
 // settleNotes keeps the comments that speak to Thrush.
 func (r *reader) settleNotes(top []tree.Node) {
 	on := map[int]bool{} // lines that are comment alone
 	for _, c := range r.comments {
-		p, last := r.pos(c[0]), r.pos(max(c[1]-1, c[0]))
-		after := r.text[c[1]:]
-		if i := bytes.IndexByte(after, '\n'); i >= 0 {
-			after = after[:i]
-		}
-		if len(bytes.TrimSpace(r.text[r.starts[p.Line-1]:c[0]])) == 0 && len(bytes.TrimSpace(after)) == 0 {
+		p, last := r.text.Pos(c[0]), r.text.Pos(max(c[1]-1, c[0]))
+		if len(bytes.TrimSpace(r.text.Before(c[0]))) == 0 && len(bytes.TrimSpace(r.text.After(c[1]))) == 0 {
 			for line := p.Line; line <= last.Line; line++ {
 				on[line] = true
 			}
 		}
 	}
 	for _, c := range r.comments {
-		text := string(r.text[c[0]:c[1]])
+		text := string(r.text.Bytes[c[0]:c[1]])
 		text = strings.TrimSuffix(strings.TrimPrefix(strings.TrimPrefix(text, "//"), "/*"), "*/")
 		if !strings.HasPrefix(strings.TrimSpace(text), "thrush:") {
 			continue
 		}
-		p := r.pos(c[0])
-		n := waiver.Note{Line: p.Line, Next: r.pos(max(c[1]-1, c[0])).Line + 1, Alone: on[p.Line], Text: text}
-		first := len(r.text)
+		p := r.text.Pos(c[0])
+		n := waiver.Note{Line: p.Line, Next: r.text.Pos(max(c[1]-1, c[0])).Line + 1, Alone: on[p.Line], Text: text}
+		first := len(r.text.Bytes)
 		for i := range top {
 			if top[i].Kind != "hash_bang_line" {
 				first = top[i].From

@@ -26,7 +26,7 @@ func (r *reader) head(n, body *tree.Node, parts ...*tree.Node) flow.Stmt {
 	s := flow.Stmt{At: n.From, Span: r.span(n), Counted: true}
 	s.Head = s.Span.End
 	if body != nil {
-		s.Head = r.pos(body.From)
+		s.Head = r.text.Pos(body.From)
 	}
 	for _, p := range parts {
 		if p != nil {
@@ -90,11 +90,11 @@ func (r *reader) statement(n *tree.Node) []flow.Node {
 		p.Leaves = r.declarationLeaves(n)
 		return []flow.Node{p}
 	case "expression_statement":
-		if e := inner(n); e != nil && e.Kind == "internal_module" {
+		if e := n.Only(); e != nil && e.Kind == "internal_module" {
 			return r.namespace(n, e)
 		}
 		p := &flow.Plain{Stmt: r.head(n, nil, n)}
-		p.Leaves = !r.safe(inner(n))
+		p.Leaves = !r.safe(n.Only())
 		return []flow.Node{p}
 	case "internal_module", "module":
 		return r.namespace(n, n)
@@ -106,7 +106,7 @@ func (r *reader) statement(n *tree.Node) []flow.Node {
 
 // isBare tells whether a declaration only gives names.
 func (r *reader) isBare(n *tree.Node) bool {
-	if r.text[n.From] == 'c' {
+	if r.text.Bytes[n.From] == 'c' {
 		return false
 	}
 	for i := range n.Kids {
@@ -155,7 +155,7 @@ func (r *reader) namespace(n, m *tree.Node) []flow.Node {
 	if body == nil {
 		return nil
 	}
-	p := &flow.Plain{Stmt: flow.Stmt{At: n.From, Span: r.span(n), Head: r.pos(body.From), Counted: true, Leaves: true}}
+	p := &flow.Plain{Stmt: flow.Stmt{At: n.From, Span: r.span(n), Head: r.text.Pos(body.From), Counted: true, Leaves: true}}
 	b := r.block(body)
 	b.Leaves = true
 	return []flow.Node{p, &flow.Nested{Stmt: flow.Stmt{At: n.From, Span: p.Span}, Body: b}}
@@ -165,7 +165,7 @@ func (r *reader) jump(n *tree.Node) flow.Node {
 	j := &flow.Jump{Stmt: r.head(n, nil), Kind: flow.Away, From: n.From, End: n.To}
 	label := ""
 	if l := n.Child("label"); l != nil {
-		label = r.word(l)
+		label = r.text.Word(l)
 	}
 	for i := len(r.fn.targets) - 1; i >= 0; i-- {
 		t := r.fn.targets[i]
@@ -187,7 +187,7 @@ func (r *reader) jump(n *tree.Node) flow.Node {
 // labeled reads a statement with a label. Of what is no loop, control may come to the end
 // from anywhere inside.
 func (r *reader) labeled(n *tree.Node) []flow.Node {
-	label, body := r.word(n.Child("label")), n.Child("body")
+	label, body := r.text.Word(n.Child("label")), n.Child("body")
 	switch body.Kind {
 	case "for_statement", "for_in_statement", "while_statement", "do_statement":
 		return []flow.Node{r.loop(body, n.From, label)}
@@ -207,7 +207,7 @@ func (r *reader) pushed(t target, read func()) {
 }
 
 func (r *reader) noteBlock(n *tree.Node) {
-	from, to := r.pos(n.From).Line, r.pos(n.To).Line
+	from, to := r.text.Pos(n.From).Line, r.text.Pos(n.To).Line
 	r.flow.Blocks = append(r.flow.Blocks, site.Block{Line: from, EndLine: max(from, to)})
 }
 
@@ -223,14 +223,14 @@ func (r *reader) under(n *tree.Node) *flow.Block {
 	case "statement_block":
 		return r.block(n)
 	case "function_declaration", "generator_function_declaration":
-		r.odd = fmt.Errorf("line %d declares a function where only a statement may stand", r.pos(n.From).Line)
+		r.odd = fmt.Errorf("line %d declares a function where only a statement may stand", r.text.Pos(n.From).Line)
 	}
 	return &flow.Block{Open: n.From, Close: n.To, Bare: true, Nodes: r.statement(n)}
 }
 
 func (r *reader) branch(n *tree.Node, listed bool) *flow.Branch {
 	cond, then := n.Child("condition"), n.Child("consequence")
-	b := &flow.Branch{CondAt: r.pos(n.From), From: n.From, End: n.To, Listed: listed, Settled: isLiteral(cond)}
+	b := &flow.Branch{CondAt: r.text.Pos(n.From), From: n.From, End: n.To, Listed: listed, Settled: isLiteral(cond)}
 	if !b.Settled {
 		b.Cond = r.decides(cond, false)
 	}
@@ -239,7 +239,7 @@ func (r *reader) branch(n *tree.Node, listed bool) *flow.Branch {
 	b.CondLeaves = r.testLeaves(cond)
 	b.Then = r.under(then)
 	if e := n.Child("alternative"); e != nil {
-		if k := inner(e); k != nil && k.Kind == "if_statement" {
+		if k := e.Only(); k != nil && k.Kind == "if_statement" {
 			b.ElseIf = r.branch(k, false)
 		} else if k != nil {
 			b.Else = r.under(k)
@@ -252,16 +252,16 @@ func (r *reader) loop(n *tree.Node, at int, label string) flow.Node {
 	l := &flow.Loop{End: n.To}
 	body, cond := n.Child("body"), n.Child("condition")
 	if cond != nil && cond.Kind == "expression_statement" {
-		cond = inner(cond)
+		cond = cond.Only()
 	} else if cond != nil && (cond.Kind == "empty_statement" || !cond.Named) {
 		cond = nil
 	}
 	switch {
 	case n.Kind == "for_in_statement":
-	case cond == nil, n.Kind != "do_statement" && isLiteral(cond) && isTrue(r.word(bare(cond))):
+	case cond == nil, n.Kind != "do_statement" && isLiteral(cond) && isTrue(r.text.Word(bare(cond))):
 		l.Endless = true
 	case isLiteral(cond):
-		l.Settled, l.Once = true, n.Kind == "do_statement" && !isTrue(r.word(bare(cond)))
+		l.Settled, l.Once = true, n.Kind == "do_statement" && !isTrue(r.text.Word(bare(cond)))
 		l.Endless = n.Kind == "do_statement" && !l.Once
 	default:
 		l.Cond = r.decides(cond, false)
@@ -303,7 +303,7 @@ func (r *reader) switched(n *tree.Node, at int, label string) flow.Node {
 
 // cases reads labels of a switch that lead to the same place, and what follows them.
 func (r *reader) cases(w *flow.Switch, labels []*tree.Node) []flow.Node {
-	c := &flow.Case{Of: w, Pos: r.pos(labels[0].From), Stmt: flow.Stmt{At: labels[0].From}}
+	c := &flow.Case{Of: w, Pos: r.text.Pos(labels[0].From), Stmt: flow.Stmt{At: labels[0].From}}
 	var words []string
 	var rest []tree.Node
 	for _, n := range labels {
@@ -314,7 +314,7 @@ func (r *reader) cases(w *flow.Switch, labels []*tree.Node) []flow.Node {
 			}
 		}
 		if v := n.Child("value"); v != nil {
-			words = append(words, "case "+r.word(v))
+			words = append(words, "case "+r.text.Word(v))
 		} else {
 			words = append(words, "default")
 			w.Misses = false

@@ -137,6 +137,7 @@ func (d *demo) run() error {
 // another is the sample in another language.
 type another struct {
 	tools  []string // that it needs
+	new    []string // a command that tells whether they are new enough, or none
 	stage  string   // of the samples
 	name   string
 	tell   string
@@ -146,10 +147,10 @@ type another struct {
 }
 
 var others = []another{
-	{[]string{"gcc", "g++", "make"}, samples.Loading, "loading", "The same for C and C++: loading plans, built by make.",
+	{[]string{"gcc", "g++", "make"}, nil, samples.Loading, "loading", "The same for C and C++: loading plans, built by make.",
 		[]string{"record", "--level", "conditions", "--", "make", "-s", "check"},
 		"What dangerous goods still need: one test for each way that would show a condition.", []string{"explain", "plan.c:8"}},
-	{[]string{"python3"}, samples.Timetable, "timetable", "The same for Python: timetables. No plug-in, no option: the command is the one you have.",
+	{[]string{"python3"}, []string{"python3", "-c", "import sys; sys.exit(sys.version_info < (3, 10))"}, samples.Timetable, "timetable", "The same for Python: timetables. No plug-in, no option: the command is the one you have.",
 		[]string{"record", "--", "python3", "-m", "unittest", "-q"},
 		"What the tests leave of them.", []string{"source", "timetable/sailings.py", "--lines", "25-44"}},
 }
@@ -165,6 +166,10 @@ next:
 				d.tell("There is no %s here, so the sample %s is left out.", tool, o.name)
 				continue next
 			}
+		}
+		if len(o.new) > 0 && exec.Command(o.new[0], o.new[1:]...).Run() != nil {
+			d.tell("The %s here is too old for the sample %s.", o.new[0], o.name)
+			continue
 		}
 		d.dir = home + "-" + o.name
 		if err := os.Mkdir(d.dir, 0o777); err != nil {

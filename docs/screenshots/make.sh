@@ -11,7 +11,8 @@ trap 'rm -rf "$work"; [ -z "${server:-}" ] || kill "$server"' EXIT
 "$thrush" demo --to "$work/skerry" >/dev/null 2>&1
 ln -s "$(realpath "$thrush")" "$work/thrush"
 PATH=$work:$PATH
-cd "$work/skerry"
+where=$work/skerry
+cd "$where"
 
 display=:$((90 + $$ % 100))
 Xvfb "$display" -screen 0 1280x800x24 >/dev/null 2>&1 &
@@ -24,7 +25,7 @@ shot() {
 	name=$1
 	shift
 	cat >"$work/show" <<EOF
-cd $work/skerry
+cd $where
 export COLORTERM=truecolor TERM=xterm-256color
 printf '\033[1m\$ %s\033[0m\n' "$*"
 $* || true
@@ -55,6 +56,10 @@ rm fare/tide_test.go
 thrush record -q -- go test ./... >/dev/null
 shot gate-not-met thrush gate --since main
 shot log thrush log
+if [ -d "$work/skerry-timetable" ]; then
+	where=$work/skerry-timetable
+	shot python thrush source timetable/sailings.py --lines 25-46
+fi
 
 # Pages, with what moved since the first recording.
 thrush record -q --level conditions -- go test ./... >/dev/null

@@ -3,6 +3,7 @@ package cli
 import (
 	"errors"
 	"fmt"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"slices"
@@ -130,11 +131,11 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 	}
 	prepared, err := a.prepare(p, w, args)
 	if err != nil {
-		return failed(err)
+		return a.unrecorded(args, err)
 	}
 	dir, err := a.runDir(p)
 	if err != nil {
-		return failed(err)
+		return a.unrecorded(args, err)
 	}
 	info := a.info(prepared, labels, args)
 	if err := writeBuilt(filepath.Join(dir, "build.json"), prepared, args); err != nil {
@@ -166,6 +167,22 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 		a.warn("%s", err)
 	}
 	return exitOf(exit, nil)
+}
+
+// unrecorded runs a command that cannot be recorded, if that is since files cannot be
+// read or written: what it tests is to be tested all the same.
+func (a *app) unrecorded(args []string, why error) error {
+	var path *fs.PathError
+	var link *os.LinkError
+	if !errors.As(why, &path) && !errors.As(why, &link) {
+		return failed(why)
+	}
+	a.warn("%s; the command runs as it is, and nothing is recorded", words.Safe(why.Error()))
+	exit, err := launch.Run(args, nil)
+	if err == nil && exit == 0 {
+		exit = launch.ExitFailed
+	}
+	return exitOf(exit, err)
 }
 
 // runDir makes a folder for the counter files of one run. Those that a run
@@ -354,6 +371,11 @@ func nothingReported(rec *recording.Recording) string {
 		"its build failed, or it found nothing to test",
 		"it ran programs that were built before, without Thrush: have the same command build them anew (make clean first, say), or use thrush build",
 		"it ran in a container or on another machine, or with an emptied environment",
+	}
+	for _, u := range rec.Info.Unmeasured {
+		if u.Path == launch.OldPython {
+			causes = append([]string{u.Reason}, causes...)
+		}
 	}
 	for i := range rec.Rows() {
 		if strings.HasSuffix(rec.Row(i).Path, ".py") {

@@ -23,6 +23,10 @@ import (
 	weavescript "thrush/internal/weave/script"
 )
 
+// OldPython is in the place of a path where what is unmeasured is all that an older
+// interpreter ran.
+const OldPython = "(Python)"
+
 // isGo tells whether a file is one of Go, which is woven before the build sees it.
 // Others are woven where interpreters load them.
 func (c *cached) isGo() bool { return golang.IsSource(c.Path) }
@@ -183,8 +187,8 @@ func (p *Prepared) standForPythons(dir, index string) error {
 	}
 	for _, name := range names {
 		to := filepath.Join(path, name)
-		real, err := exec.LookPath(name)
-		if err != nil || real == to || !filepath.IsAbs(real) {
+		real := lookPathBeyond(path, name)
+		if real == "" {
 			_ = os.Remove(to)
 			continue
 		}
@@ -205,6 +209,20 @@ exec %[5]s "$@"
 	}
 	p.ahead = append(p.ahead, path)
 	return nil
+}
+
+// lookPathBeyond finds a program in PATH, but not in one of its folders: a command that
+// records may itself be recorded.
+func lookPathBeyond(folder, name string) string {
+	for _, dir := range filepath.SplitList(os.Getenv("PATH")) {
+		if dir == folder || !filepath.IsAbs(dir) {
+			continue
+		}
+		if real, err := exec.LookPath(filepath.Join(dir, name)); err == nil {
+			return real
+		}
+	}
+	return ""
 }
 
 // quoted writes a word for a shell.

@@ -30,7 +30,13 @@ def _start():
         else:
             env.pop("PYTHONPATH", None)
     sys.path[:] = [p for p in sys.path if os.path.abspath(p) != here]
-    if not index or sys.version_info < (3, 9) or sys.implementation.name != "cpython":
+    if not index:
+        return
+    if sys.version_info < (3, 9) or sys.implementation.name != "cpython":
+        why = "%s %d.%d ran, and Thrush measures CPython from 3.9 on" % (sys.implementation.name, sys.version_info[0], sys.version_info[1])
+        if counters:
+            with open(os.path.join(counters, "n%d" % os.getpid()), "a") as f:
+                f.write('{"path": "(Python)", "why": "%s"}\n' % why)
         return
     try:
         with open(index, "rb") as f:

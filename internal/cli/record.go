@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -172,9 +173,9 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 // unrecorded runs a command that cannot be recorded, if that is since files cannot be
 // read or written: what it tests is to be tested all the same.
 func (a *app) unrecorded(args []string, why error) error {
-	var path *fs.PathError
+	var file *fs.PathError
 	var link *os.LinkError
-	if !errors.As(why, &path) && !errors.As(why, &link) {
+	if !errors.As(why, &file) && !errors.As(why, &link) {
 		return failed(why)
 	}
 	a.warn("%s; the command runs as it is, and nothing is recorded", words.Safe(why.Error()))
@@ -377,11 +378,15 @@ func nothingReported(rec *recording.Recording) string {
 			causes = append([]string{u.Reason}, causes...)
 		}
 	}
+	of := map[string]bool{}
 	for i := range rec.Rows() {
-		if strings.HasSuffix(rec.Row(i).Path, ".py") {
-			causes = append(causes, "it starts Python by its full path with a PYTHONPATH of its own (write PYTHONPATH=src:$PYTHONPATH there), or with -I, -E or -S")
-			break
-		}
+		of[path.Ext(rec.Row(i).Path)] = true
+	}
+	if of[".py"] {
+		causes = append(causes, "it starts Python by its full path with a PYTHONPATH of its own (write PYTHONPATH=src:$PYTHONPATH there), or with -I, -E or -S")
+	}
+	if of[".ts"] || of[".tsx"] {
+		causes = append(causes, "it runs what a compiler made of TypeScript, or checks its types first, which is not led back to the sources yet: run these with vitest, jest without ts-jest, or tsx")
 	}
 	for _, w := range rec.Info.Command {
 		if strings.HasPrefix(strings.TrimLeft(w, "-"), "overlay") {

@@ -19,6 +19,7 @@ VARIABLES = ("THRUSH_PYTHON", "THRUSH_COUNTERS")
 HEADER = 64  # bytes before the counters of a unit
 MAGIC = b"thrush counters\n"
 CHUNK = 1 << 16
+ROOM = 1 << 30  # bytes of counters that a process may have
 
 _plain_get_code = SourceFileLoader.get_code
 
@@ -195,6 +196,8 @@ class State:
     def room(self, size):
         """Makes the file large enough, on the disk as well: memory that is mapped to a
         file cannot fail politely."""
+        if size > ROOM:
+            raise Failed("there are too many counters in one process")
         try:
             first = self.fd < 0
             if first:
@@ -204,7 +207,7 @@ class State:
                 os.posix_fallocate(self.fd, self.there, more)
                 self.there += more
             if first:
-                self.native.map(self.fd, 1 << 30)
+                self.native.map(self.fd, ROOM)
                 os.register_at_fork(after_in_child=self.forked)
         except OSError as e:
             raise Failed("there is no room for its counters: %s" % e.strerror) from None
@@ -227,7 +230,7 @@ class State:
             os.posix_fallocate(fd, 0, self.there)
             for at, _ in self.blocks.values():
                 os.pwrite(fd, bytes(self.native.view(at, HEADER)), at)
-            self.native.map(fd, 1 << 30)
+            self.native.map(fd, ROOM)
             os.close(self.fd)
             self.fd = fd
         except OSError:

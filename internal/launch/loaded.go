@@ -3,9 +3,11 @@ package launch
 import (
 	"crypto/sha256"
 	"encoding/hex"
+	"encoding/json"
 	"fmt"
 	"os"
 	"os/exec"
+	"path"
 	"path/filepath"
 	"runtime"
 	"strconv"
@@ -131,9 +133,9 @@ func (p *Prepared) frontScript() error {
 	if len(files) == 0 {
 		return err
 	}
-	modules := ""
+	modules, kinds := "", map[string]bool{}
 	for _, c := range files {
-		if c.Module {
+		if c.Module || path.Ext(c.Path) == ".js" && p.ofModules(path.Dir(c.Path), kinds) {
 			modules = "modules"
 		}
 	}
@@ -161,12 +163,31 @@ func (p *Prepared) frontPython() error {
 	if err != nil {
 		return err
 	}
-	path := []string{dir}
+	folders := []string{dir}
 	if own := os.Getenv("PYTHONPATH"); own != "" {
-		path = append(path, own)
+		folders = append(folders, own)
 	}
-	p.Env = append(p.Env, "PYTHONPATH="+listed(path), runtimepython.Variable+"="+index)
+	p.Env = append(p.Env, "PYTHONPATH="+listed(folders), runtimepython.Variable+"="+index)
 	return p.standForPythons(dir, index)
+}
+
+// ofModules tells whether the manifest that is nearest to a folder says that its files are
+// ES modules. What is found is kept in known.
+func (p *Prepared) ofModules(dir string, known map[string]bool) bool {
+	if is, ok := known[dir]; ok {
+		return is
+	}
+	var manifest struct{ Type string }
+	text, err := os.ReadFile(filepath.Join(p.Project.Root, filepath.FromSlash(dir), "package.json"))
+	switch {
+	case err == nil:
+		known[dir] = json.Unmarshal(text, &manifest) == nil && manifest.Type == "module"
+	case dir == ".":
+		known[dir] = false
+	default:
+		known[dir] = p.ofModules(path.Dir(dir), known)
+	}
+	return known[dir]
 }
 
 // pythons are programs, besides interpreters, that are scripts for them and that run
@@ -177,7 +198,7 @@ var pythons = []string{"pytest", "py.test", "tox", "nox", "nose2", "green", "ste
 // standForPythons puts scripts in front of Pythons that the command finds by their names:
 // a command that sets PYTHONPATH anew would lose what Thrush put there.
 func (p *Prepared) standForPythons(dir, index string) error {
-	path, err := p.Project.MakeDir("standin", "pythons")
+	stand, err := p.Project.MakeDir("standin", "pythons")
 	if err != nil {
 		return err
 	}
@@ -186,8 +207,8 @@ func (p *Prepared) standForPythons(dir, index string) error {
 		names = append(names, fmt.Sprintf("python3.%d", minor))
 	}
 	for _, name := range names {
-		to := filepath.Join(path, name)
-		real := lookPathBeyond(path, name)
+		to := filepath.Join(stand, name)
+		real := lookPathBeyond(stand, name)
 		if real == "" {
 			_ = os.Remove(to)
 			continue
@@ -207,7 +228,7 @@ exec %[5]s "$@"
 			return err
 		}
 	}
-	p.ahead = append(p.ahead, path)
+	p.ahead = append(p.ahead, stand)
 	return nil
 }
 

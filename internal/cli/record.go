@@ -296,7 +296,7 @@ func (a *app) forget(p *project.Project, latest string) error {
 func notes(prepared *launch.Prepared, counts *launch.Counts) []string {
 	var out []string
 	if changed := prepared.Changed(); len(changed) > 0 {
-		out = append(out, fmt.Sprintf("the command itself changed %s while it ran; what it built was the text from before", strings.Join(changed, ", ")))
+		out = append(out, fmt.Sprintf("the command itself changed %s while it ran; what counts is the text from before", strings.Join(changed, ", ")))
 	}
 	if counts.Unclear {
 		out = append(out, "another record ran at the same time, so programs started with an emptied environment are left out: nobody can tell whose they were")

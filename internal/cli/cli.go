@@ -149,6 +149,7 @@ thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 			root.AddCommand(c)
 		}
 	}
+	root.AddCommand(weaveOutputCommand())
 	cobra.EnableCommandSorting = false // the order above is the one they are used in
 	root.SetHelpCommandGroupID("begin")
 	root.SetCompletionCommandGroupID("begin")

@@ -6,9 +6,11 @@ import (
 	"encoding/json"
 	"errors"
 	"io/fs"
+	"maps"
 	"math"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -33,6 +35,9 @@ func (c *Counts) Of(unit string, n int) []uint64 {
 	return counters
 }
 
+// all gives the units that reported.
+func (c *Counts) all() []string { return slices.Sorted(maps.Keys(c.units)) }
+
 // Strangers is how many of the units that reported are not among the files:
 // their sources changed since they were built.
 func (c *Counts) Strangers(p *Prepared) int {
@@ -40,7 +45,7 @@ func (c *Counts) Strangers(p *Prepared) int {
 	for _, f := range p.files {
 		known[f.Unit] = true
 	}
-	for _, u := range p.native.known {
+	for _, u := range append(p.native.known, p.led...) {
 		known[u] = true
 	}
 	n := 0

@@ -45,7 +45,7 @@ func (p *Prepared) weaveLoaded(c *cached, source []byte) (texts map[string][]byt
 	table = &site.Table{Path: c.Path, Unit: c.Unit, Digest: c.Digest}
 	opt := weave.Options{Level: p.Options.Level, Keep: p.Options.Keep}
 	if script.IsSource(c.Path) {
-		if script.IsGenerated(source) {
+		if script.IsGenerated(source) || p.isOutput(c.Path, source) {
 			c.Kind = generated
 			return nil, nil, nil
 		}
@@ -139,7 +139,11 @@ func (p *Prepared) frontScript() error {
 			modules = "modules"
 		}
 	}
-	index, err := p.index("script", files, modules)
+	self, err := os.Executable()
+	if err != nil {
+		return err
+	}
+	index, err := p.index("script", files, modules, self, p.key(), p.Options.Level.String(), p.Options.Keep.String())
 	if err != nil {
 		return err
 	}

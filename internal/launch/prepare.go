@@ -65,6 +65,7 @@ type Prepared struct {
 
 	files  []*cached
 	native native
+	led    []string // units of outputs that were led back to sources
 	ahead  []string // folders to be put in front of PATH
 }
 
@@ -473,18 +474,26 @@ func (p *Prepared) Files(counts *Counts) ([]recording.File, error) {
 	if err != nil {
 		return nil, err
 	}
+	outputs, err := p.outputs(counts)
+	if err != nil {
+		return nil, err
+	}
 	for _, c := range p.files {
 		if c.Kind != woven {
 			continue
 		}
-		counters := counts.Of(c.Unit, c.Counters)
+		counters, led := counts.Of(c.Unit, c.Counters), outputs[c.Path]
+		out = append(out, led...)
 		told := slices.Sorted(maps.Keys(counts.spared[c.Path]))
-		if len(told) > 0 && counters != nil {
+		if len(told) > 0 && (counters != nil || led != nil) {
 			p.Partly = append(p.Partly, fmt.Sprintf("%s ran without probes in some processes: %s", c.Path, strings.Join(told, "; ")))
 		} else if len(told) > 0 {
 			c.Why = strings.Join(told, "; ")
 		}
 		delete(counts.spared, c.Path)
+		if led != nil && counters == nil {
+			continue
+		}
 		if c.Why != "" && counters == nil {
 			p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: c.Path, Reason: c.Why})
 			continue

@@ -22,6 +22,7 @@ type wireTable struct {
 	Keep     uint8  `cbor:"keep"`
 	Lines    int    `cbor:"lines"`
 	Counters int    `cbor:"counters"`
+	Partial  bool   `cbor:"partial,omitempty"`
 
 	FunctionNames []string `cbor:"function_names"`
 	FunctionSpans []uint32 `cbor:"function_spans"` // 4 a function
@@ -69,7 +70,7 @@ func putSum(to []uint32, s site.Sum) []uint32 {
 func EncodeTable(t *site.Table) ([]byte, error) {
 	w := wireTable{
 		Path: t.Path, Language: t.Language, Unit: t.Unit, Digest: t.Digest,
-		Level: uint8(t.Level), Keep: uint8(t.Keep), Lines: t.Lines, Counters: t.Counters,
+		Level: uint8(t.Level), Keep: uint8(t.Keep), Lines: t.Lines, Counters: t.Counters, Partial: t.Partial,
 		Continued: t.Continued,
 	}
 	for _, f := range t.Functions {
@@ -115,7 +116,7 @@ func DecodeTable(data []byte) (*site.Table, error) {
 	r := &columns{counters: w.Counters, functions: len(w.FunctionNames)}
 	t := &site.Table{
 		Path: w.Path, Language: w.Language, Unit: w.Unit, Digest: w.Digest,
-		Level: site.Level(w.Level), Keep: site.Keep(w.Keep), Lines: w.Lines, Counters: w.Counters,
+		Level: site.Level(w.Level), Keep: site.Keep(w.Keep), Lines: w.Lines, Counters: w.Counters, Partial: w.Partial,
 		Continued: w.Continued,
 	}
 	if w.Counters < 0 || w.Counters > maxCounters {

@@ -183,6 +183,9 @@ type Table struct {
 	Keep     Keep
 	Lines    int // lines in the file
 	Counters int // how many counters the woven text has
+	// Partial says that nothing can be told of the sites of the file that are not here:
+	// what ran was made of the file by a tool, and they cannot be found in it.
+	Partial bool
 
 	Functions  []Function
 	Statements []Statement

@@ -23,7 +23,8 @@ type placeKey struct {
 // Unite makes one table of several for the same text of a file: it was built in
 // several ways, or into several programs, each of which has counters of its own. The
 // counters of the result are those of the tables, one after another; the count of a
-// site is the sum of what they tell of it.
+// site is the sum of what they tell of it. Of a site that a partial table lacks nothing can
+// be told, whatever the others say.
 func Unite(tables []*Table) *Table {
 	first := tables[0]
 	u := &uniter{out: &Table{
@@ -34,11 +35,13 @@ func Unite(tables []*Table) *Table {
 	var lines []uint32
 	for _, t := range tables {
 		u.add(t)
+		u.out.Partial = u.out.Partial || t.Partial
 		lines = append(lines, t.Continued...)
 		if len(t.Waivers) > len(u.out.Waivers) {
 			u.out.Waivers = t.Waivers
 		}
 	}
+	u.drop(tables)
 	t := u.out
 	for _, f := range t.Functions {
 		begins[uint32(f.Span.Start.Line)] = true
@@ -58,6 +61,66 @@ type uniter struct {
 	functions  map[functionKey]int
 	statements map[placeKey]int
 	decisions  map[placeKey]int
+}
+
+// drop takes out what not all partial tables have.
+func (u *uniter) drop(tables []*Table) {
+	if !u.out.Partial {
+		return
+	}
+	all := 0
+	functions, statements, decisions := map[functionKey]int{}, map[placeKey]int{}, map[placeKey]int{}
+	for _, t := range tables {
+		if !t.Partial {
+			continue
+		}
+		all++
+		one := &uniter{out: &Table{}, functions: map[functionKey]int{}, statements: map[placeKey]int{}, decisions: map[placeKey]int{}}
+		one.add(t)
+		of := make([]int, len(one.out.Functions)) // which one of the united table each is
+		for key, i := range one.functions {
+			functions[key]++
+			of[i] = u.functions[key]
+		}
+		for key := range one.statements {
+			key.function = of[key.function]
+			statements[key]++
+		}
+		for key := range one.decisions {
+			key.function = of[key.function]
+			decisions[key]++
+		}
+	}
+	t := u.out
+	number := make([]int, len(t.Functions))
+	kept := t.Functions[:0:0]
+	for i, f := range t.Functions {
+		if number[i] = -1; functions[functionKey{f.Span, f.Name}] == all {
+			number[i] = len(kept)
+			kept = append(kept, f)
+		}
+	}
+	keep := func(at map[placeKey]int, count map[placeKey]int) map[int]bool {
+		out := map[int]bool{}
+		for key, i := range at {
+			if count[key] == all && number[key.function] >= 0 {
+				out[i] = true
+			}
+		}
+		return out
+	}
+	left, told := keep(u.statements, statements), keep(u.decisions, decisions)
+	t.Functions = kept
+	i := -1
+	t.Statements = slices.DeleteFunc(t.Statements, func(Statement) bool { i++; return !left[i] })
+	i = -1
+	t.Decisions = slices.DeleteFunc(t.Decisions, func(Decision) bool { i++; return !told[i] })
+	for i := range t.Statements {
+		t.Statements[i].Function = number[t.Statements[i].Function]
+	}
+	for i := range t.Decisions {
+		t.Decisions[i].Function = number[t.Decisions[i].Function]
+	}
 }
 
 // add adds a table, whose counters come after those that there are.

@@ -1,31 +1,28 @@
 // Gives ES modules their woven text. It runs in the thread that Node has for such hooks.
-import { createHash } from "node:crypto";
-import { readFileSync, statSync } from "node:fs";
-import { join } from "node:path";
+import { readFileSync } from "node:fs";
+import { createRequire } from "node:module";
 import { fileURLToPath } from "node:url";
 
-let files, store;
+const require = createRequire(import.meta.url);
+let project, lead;
 
-export async function initialize(data) {
-	files = new Map(data.files);
-	store = data.store;
+export async function initialize({ list, counters }) {
+	project = require("./project.cjs").open(list, counters);
+	lead = require("./outputs.cjs")(project);
 }
-
-const same = (file, name) => {
-	const stat = statSync(name, { bigint: true });
-	if (String(stat.size) === file.size && String(stat.mtimeNs) === file.changed) return true;
-	return createHash("sha256").update(readFileSync(name)).digest("hex").slice(0, 32) === file.digest;
-};
 
 export async function load(url, context, next) {
 	const loaded = await next(url, context);
 	try {
 		if (loaded.source == null || !url.startsWith("file:")) return loaded;
 		const name = fileURLToPath(url.split("?")[0]);
-		const file = files.get(name);
-		if (!file || !same(file, name)) return loaded;
-		if (Buffer.from(loaded.source).compare(readFileSync(name)) !== 0) return loaded;
-		return { ...loaded, source: readFileSync(join(store, file.unit + ".woven")) };
+		const file = project.files.get(name);
+		if (file && Buffer.from(loaded.source).compare(readFileSync(name)) === 0) {
+			const w = project.woven(file, name);
+			return w ? { ...loaded, source: w.text } : loaded;
+		}
+		const w = loaded.format === "module" && project.own(name) && lead(name, Buffer.from(loaded.source).toString());
+		return w ? { ...loaded, source: w.text } : loaded;
 	} catch {
 		return loaded;
 	}

@@ -2,111 +2,25 @@
 // Thrush has Node load it before anything else, in every process and worker.
 "use strict";
 
-(() => {
+const front = () => {
 	const fs = require("fs");
 	const path = require("path");
 	const Module = require("module");
 	const { env } = process;
-	const read = fs.readFileSync;
-	const HEADER = 64;
-	const CHUNK = 1 << 16;
 	const SYMBOL = Symbol.for("thrush");
 
 	if (!env.THRUSH_SCRIPT || globalThis[SYMBOL]) return;
 
-	// What this process knows of the project.
-	let files, store, folder, modules;
+	const { open, read } = require("./project.cjs");
+	let project;
 	try {
-		const fields = read(env.THRUSH_SCRIPT, "utf8").split("\0");
-		store = fields[1];
-		folder = env.THRUSH_COUNTERS || (fs.existsSync(fields[2]) ? fields[2] : undefined);
-		modules = fields[3] === "modules";
-		const roots = Number(fields[4]);
-		files = new Map();
-		for (let i = 5 + roots; i + 4 < fields.length; i += 5) {
-			const file = { path: fields[i], size: fields[i + 1], changed: fields[i + 2], unit: fields[i + 3], digest: fields[i + 4] };
-			for (let r = 0; r < roots; r++) files.set(fields[5 + r] + "/" + file.path, file);
-		}
-	} catch {
-		return;
-	}
-	if (!folder) return;
+		project = open(env.THRUSH_SCRIPT, env.THRUSH_COUNTERS);
+	} catch {}
+	if (!project) return;
+	const { files, folder, note, woven } = project;
+	const lead = require("./outputs.cjs")(project);
 
-	const noted = new Set();
-	const note = (file, why) => {
-		if (noted.has(file.path + why)) return;
-		noted.add(file.path + why);
-		try {
-			fs.appendFileSync(path.join(folder, "n" + process.pid), JSON.stringify({ path: file.path, why }) + "\n");
-		} catch {}
-	};
-
-	// woven gives the text with probes of a file, if it is as it was when it was woven.
-	const texts = new Map();
-	const woven = (file, name) => {
-		const stat = fs.statSync(name, { bigint: true });
-		const known = texts.get(name);
-		if (known && known.changed === stat.mtimeNs && known.size === stat.size) return known;
-		const plain = read(name);
-		if (String(stat.size) !== file.size || String(stat.mtimeNs) !== file.changed) {
-			const found = require("crypto").createHash("sha256").update(plain).digest("hex").slice(0, 32);
-			if (found !== file.digest) {
-				note(file, "it changed while the command ran");
-				return undefined;
-			}
-		}
-		const out = { changed: stat.mtimeNs, size: stat.size, plain: plain.toString(), text: read(path.join(store, file.unit + ".woven"), "utf8") };
-		texts.set(name, out);
-		return out;
-	};
-
-	// Counters lie in a file that is mapped, or, where that cannot be, are written to one
-	// when the process ends.
-	let addon, file = -1, used = 0, there = 0;
-	const kept = [];
-	const blocks = new Map();
-	const load = () => {
-		addon = null;
-		try {
-			const m = { exports: {} };
-			process.dlopen(m, path.join(__dirname, `counters-${{ x64: "x86_64", arm64: "aarch64" }[process.arch]}.node`));
-			const name = (n) => path.join(folder, `p${process.pid}-${n}`);
-			for (let n = 0; n < 4096 && file < 0; n++) if (!fs.existsSync(name(n))) file = m.exports.open(name(n));
-			if (file >= 0) addon = m.exports;
-		} catch {}
-		if (!addon) process.on("exit", write);
-	};
-	const write = () => {
-		for (let n = 0; n < 4096; n++) {
-			try {
-				return fs.writeFileSync(path.join(folder, `p${process.pid}-j${n}`), Buffer.concat(kept.map((b) => Buffer.from(b))), { flag: "wx" });
-			} catch (e) {
-				if (e.code !== "EEXIST") return;
-			}
-		}
-	};
-	const counters = (unit, n, width) => {
-		const key = unit + width;
-		if (blocks.has(key)) return blocks.get(key);
-		if (addon === undefined) load();
-		const bytes = Math.ceil((HEADER + Math.max(n, 1) * width) / HEADER) * HEADER;
-		let buffer;
-		if (addon) {
-			if (used + bytes > there) {
-				const more = Math.ceil((used + bytes - there) / CHUNK) * CHUNK;
-				if (addon.grow(file, there, more) < 0) return width === 1 ? new Uint8Array(n) : new Float64Array(n);
-				there += more;
-			}
-			buffer = addon.block(file, used, bytes);
-			used += bytes;
-		} else {
-			kept.push((buffer = new ArrayBuffer(bytes)));
-		}
-		new Uint8Array(buffer).set(Buffer.from(`thrush counters\n${unit}${n.toString(16).padStart(8, "0")}${width === 1 ? 1 : "f"}`));
-		const out = width === 1 ? new Uint8Array(buffer, HEADER, Math.max(n, 1)) : new Float64Array(buffer, HEADER, Math.max(n, 1));
-		blocks.set(key, out);
-		return out;
-	};
+	const counters = require("./memory.cjs")(folder);
 	const seen = (global) => {
 		try {
 			if (!Object.prototype.hasOwnProperty.call(global, SYMBOL)) Object.defineProperty(global, SYMBOL, { value: counters });
@@ -136,10 +50,15 @@
 		if (typeof name === "string") return name;
 		return name instanceof URL && name.protocol === "file:" ? require("url").fileURLToPath(name) : undefined;
 	};
+	const outputs = /\.[cm]?jsx?$/;
 	const instead = (name, below) => {
 		name = named(name);
-		const known = name !== undefined && files.get(path.isAbsolute(name) ? name : path.resolve(name));
-		return known && runs(name, below) ? woven(known, name)?.text : undefined;
+		if (name === undefined) return undefined;
+		const full = path.isAbsolute(name) ? name : path.resolve(name);
+		const known = files.get(full);
+		if (known) return runs(name, below) ? woven(known, name)?.text : undefined;
+		if (full.endsWith("/ts-node/dist/index.js")) compiled();
+		return outputs.test(full) && project.own(full) && runs(name, below) ? lead(full, read(full, "utf8"))?.text : undefined;
 	};
 	const encoded = (text, options) => {
 		const encoding = typeof options === "string" ? options : options?.encoding;
@@ -164,19 +83,34 @@
 
 	// What is compiled by hand counts as well, if it is the text of a file, maybe in a wrapper.
 	const vm = require("vm");
+	const WRAPPER = /^\(\{"Object\.<anonymous>":function\([^)]*\)\{/;
 	const within = (code, options) => {
 		try {
-			const name = typeof options === "string" ? options : options?.filename;
-			const known = typeof code === "string" && files.get(named(name));
-			if (!known) return code;
-			const w = woven(known, named(name));
-			if (!w || code.includes(`"${known.unit}"`)) return code;
-			const at = w.plain ? code.indexOf(w.plain) : -1;
-			if (at < 0) note(known, "what runs is not its own text, but what something made of it");
-			return at < 0 ? code : code.slice(0, at) + w.text + code.slice(at + w.plain.length);
+			const name = named(typeof options === "string" ? options : options?.filename);
+			if (typeof code !== "string" || name === undefined || code.includes('Symbol.for("thrush")')) return code;
+			const known = files.get(name);
+			const w = known && woven(known, name);
+			const at = w?.plain ? code.indexOf(w.plain) : -1;
+			if (at >= 0) return code.slice(0, at) + w.text + code.slice(at + w.plain.length);
+			if (!known && !project.own(name)) return code;
+			const from = WRAPPER.exec(code)?.[0].length ?? 0;
+			const to = from ? code.lastIndexOf("\n}") : code.length;
+			const led = lead(name, code.slice(from, to));
+			if (!led && w) note(known, "what runs is not its own text, but what something made of it, without a source map that leads back");
+			return led ? code.slice(0, from) + led.text + code.slice(to) : code;
 		} catch {
 			return code;
 		}
+	};
+	// ts-node hands what it made to Node by itself.
+	let wrapped = false;
+	const compiled = () => {
+		if (wrapped) return;
+		wrapped = true;
+		const { _compile } = Module.prototype;
+		Module.prototype._compile = function (code, name, ...rest) {
+			return _compile.call(this, types.test(name) ? within(code, name) : code, name, ...rest);
+		};
 	};
 	vm.Script = new Proxy(vm.Script, {
 		construct: (target, [code, ...rest], made) => Reflect.construct(target, [within(code, rest[0]), ...rest], made),
@@ -191,7 +125,12 @@
 	// ES modules are read where JavaScript cannot reach, but for hooks. Those take time to
 	// start, so they do only where the project has such modules.
 	const tool = /[\\/](npm|npx|yarn|yarnpkg|pnpm|corepack)(-cli)?\.[cm]?js$/.test(process.argv[1] ?? "");
-	if (modules && !tool && Module.register) {
-		Module.register("./modules.mjs", { parentURL: require("url").pathToFileURL(__filename).href, data: { files: [...files], store, folder } });
+	if (project.modules && !tool && Module.register) {
+		Module.register("./modules.mjs", { parentURL: require("url").pathToFileURL(__filename).href, data: { list: project.list, counters: project.counters } });
 	}
-})();
+};
+
+// Whatever goes wrong here, the program is to run.
+try {
+	front();
+} catch {}

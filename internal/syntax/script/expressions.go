@@ -46,6 +46,9 @@ func (r *reader) expressions(n *tree.Node, s *flow.Stmt, tested bool) {
 		if cond := n.Child("condition"); cond != nil && !isLiteral(cond) {
 			l := r.decides(cond, false)
 			l.Kind, l.Pos = "?:", r.text.Pos(n.From)
+			if r.output {
+				r.rewritten(n, l)
+			}
 			s.Values = append(s.Values, l)
 			r.expressions(cond, s, true)
 			r.expressions(n.Child("consequence"), s, false)
@@ -308,6 +311,39 @@ func (r *reader) value(n *tree.Node, kept bool) *flow.Logic {
 		l.True, l.False = l.False, l.True
 	}
 	return l
+}
+
+// rewritten names a choice that tools write for ?? and ?. after these.
+func (r *reader) rewritten(n *tree.Node, l *flow.Logic) {
+	cond, then := bare(n.Child("condition")), bare(n.Child("consequence"))
+	op, absent := "", ""
+	if o := cond.Child("operator"); o != nil && cond.Kind == "binary_expression" {
+		op = o.Kind
+	}
+	if op == "&&" || op == "||" {
+		a, b := bare(cond.Child("left")), bare(cond.Child("right"))
+		if a.Kind != "binary_expression" || b.Kind != "binary_expression" || !r.compares(a, "null") || !r.compares(b, "void 0") {
+			return
+		}
+		absent = map[string]string{"&&!==": "no", "||===": "yes"}[op+a.Child("operator").Kind]
+		if a.Child("operator").Kind != b.Child("operator").Kind {
+			return
+		}
+	} else if cond.Kind == "binary_expression" && r.compares(cond, "null") {
+		absent = map[string]string{"!=": "no", "==": "yes"}[op]
+	}
+	switch {
+	case absent == "no":
+		l.Kind, l.True, l.False = "??", "the left", "the right"
+	case absent == "yes" && r.text.Word(then) == "void 0":
+		l.Kind, l.True, l.False = "?.", "missing", "there"
+	}
+}
+
+// compares tells whether the right side of a comparison is a text.
+func (r *reader) compares(n *tree.Node, with string) bool {
+	right := n.Child("right")
+	return right != nil && n.Child("operator") != nil && r.text.Word(bare(right)) == with
 }
 
 // isFixed tells whether the truth of an expression can be told by looking at it.

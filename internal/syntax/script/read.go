@@ -46,11 +46,17 @@ func LanguageOf(name string) string {
 
 // Read reads a source file; its name tells the language. It fails for a text that does
 // not fit the grammar.
-func Read(name string, source []byte) (*flow.File, error) {
+func Read(name string, source []byte) (*flow.File, error) { return read(name, source, false) }
+
+// ReadOutput reads what a tool made of sources: what it writes in place of operators that
+// older languages lack counts as these.
+func ReadOutput(name string, source []byte) (*flow.File, error) { return read(name, source, true) }
+
+func read(name string, source []byte, output bool) (*flow.File, error) {
 	if !utf8.Valid(source) {
 		return nil, fmt.Errorf("it is not UTF-8 text")
 	}
-	r := &reader{text: tree.NewText(source), flow: &flow.File{}, deciding: map[*tree.Node]bool{}}
+	r := &reader{text: tree.NewText(source), flow: &flow.File{}, deciding: map[*tree.Node]bool{}, output: output}
 	var top []tree.Node
 	if err := grammarOf(name).Parse(source, tree.Options{Comment: r.comment}, func(n *tree.Node) { top = append(top, *n) }); err != nil {
 		return nil, err
@@ -91,6 +97,7 @@ type reader struct {
 	// deciding are the boolean expressions that belong to a decision already.
 	deciding map[*tree.Node]bool
 	odd      error // why the file cannot be woven
+	output   bool  // a tool made the text
 }
 
 // scope is what is known while the body of one function is read.

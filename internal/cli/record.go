@@ -146,8 +146,10 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 	if err != nil {
 		a.warn("programs that the command starts with an emptied environment will not report: %s", err)
 	}
+	pages, done := prepared.Collect(dir)
 	start := time.Now()
-	exit, err := launch.Run(args, append(prepared.Env, runtime.DirVariable+"="+dir))
+	exit, err := launch.Run(args, append(append(prepared.Env, pages...), runtime.DirVariable+"="+dir))
+	done()
 	release()
 	if err != nil {
 		_ = os.RemoveAll(dir)

@@ -122,6 +122,17 @@ const front = () => {
 	vm.runInContext = (code, context, options) => runInContext(within(code, options), context, options);
 	vm.runInNewContext = (code, object, options) => runInNewContext(within(code, options), seen(object ?? {}), options);
 
+	// Servers send scripts to browsers.
+	if (env.THRUSH_COLLECTOR) {
+		let serve;
+		require("diagnostics_channel").subscribe("http.server.request.start", ({ request, response }) => {
+			try {
+				serve ??= require("./serving.cjs")(project, lead, env.THRUSH_COLLECTOR);
+				serve(request, response);
+			} catch {}
+		});
+	}
+
 	// ES modules are read where JavaScript cannot reach, but for hooks. Those take time to
 	// start, so they do only where the project has such modules.
 	const tool = /[\\/](npm|npx|yarn|yarnpkg|pnpm|corepack)(-cli)?\.[cm]?js$/.test(process.argv[1] ?? "");

@@ -11,7 +11,7 @@ import (
 // Variable is the environment variable that names the list of measured files.
 const Variable = "THRUSH_SCRIPT"
 
-//go:embed *.cjs *.mjs
+//go:embed *.cjs *.mjs page.js
 //go:embed all:built
 var files embed.FS
 

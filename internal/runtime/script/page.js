@@ -1,0 +1,73 @@
+// Gives counters to the scripts of one page, or worker, of a browser, and tells the record
+// that runs what they count. It is put into each script on one line.
+((url) => {
+	const page = Array.from(crypto.getRandomValues(new Uint32Array(4)), (n) => n.toString(16).padStart(8, "0")).join("");
+	const blocks = new Map();
+	const MOST = 60000;
+	let failures = 0, busy = 0, under = null;
+
+	const counters = (unit, n, width) => {
+		if (!blocks.has(unit)) blocks.set(unit, { now: width === 1 ? new Uint8Array(n) : new Float64Array(n), told: new Float64Array(n) });
+		return blocks.get(unit).now;
+	};
+
+	/* News are the counts that are not known to have arrived: totals, so nothing is lost or
+	   added twice if some are told again. */
+	const news = () => {
+		const out = [];
+		let counts = {}, size = 0;
+		const flush = () => {
+			if (size) out.push(counts);
+			counts = {}, size = 0;
+		};
+		for (const [unit, { now, told }] of blocks) {
+			for (let i = 0; i < now.length; i++) {
+				if (now[i] === told[i]) continue;
+				if (!counts[unit]) size += 60;
+				(counts[unit] ??= { n: now.length, at: [], to: [] }).at.push(i);
+				counts[unit].to.push(now[i]);
+				size += String(i).length + String(now[i]).length + 2;
+				if (size > MOST) flush();
+			}
+		}
+		flush();
+		return out;
+	};
+	const arrived = (counts) => {
+		failures = 0;
+		for (const unit in counts) counts[unit].at.forEach((i, k) => (blocks.get(unit).told[i] = counts[unit].to[k]));
+	};
+	const send = async (counts) => {
+		try {
+			const answer = await ask(url, { method: "POST", body: JSON.stringify({ page, counts }), credentials: "omit", cache: "no-store" });
+			if (answer.ok) arrived(counts);
+			else failures++;
+		} catch {
+			failures++;
+		}
+	};
+	const ask = globalThis.fetch.bind(globalThis), later = globalThis.setTimeout.bind(globalThis);
+
+	const report = async () => {
+		while (under) await under;
+		under = Promise.all(news().map(send));
+		const sent = await under;
+		under = null;
+		return sent.length;
+	};
+	const goodbye = () => {
+		for (const counts of news()) if (navigator.sendBeacon?.(url, JSON.stringify({ page, counts }))) arrived(counts);
+	};
+	/* A page that counts without a pause must leave gaps, for those who wait until it is
+	   quiet. */
+	const round = async () => {
+		busy = (await report()) > 0 ? busy + 1 : 0;
+		if (failures < 3) later(round, busy > 10 ? 700 : 100);
+	};
+	later(round, 100);
+	for (const event of ["pagehide", "freeze"]) globalThis.addEventListener?.(event, goodbye, true);
+	globalThis.document?.addEventListener("visibilitychange", () => document.visibilityState === "hidden" && goodbye(), true);
+	counters.report = report;
+	Object.defineProperty(globalThis, Symbol.for("thrush"), { value: counters });
+	return counters;
+})

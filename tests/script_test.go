@@ -56,12 +56,14 @@ func TestScripts(t *testing.T) {
 				e.Setenv(name, value)
 			}
 			e.Setenv("HOME", e.WorkDir)
+			samples, err := filepath.Abs("../samples")
+			e.Setenv("SAMPLES", samples)
 			e.Setenv("GOFLAGS", "-buildvcs=false")
 			for _, who := range []string{"AUTHOR", "COMMITTER"} {
 				e.Setenv("GIT_"+who+"_NAME", "Skerry Ferries")
 				e.Setenv("GIT_"+who+"_EMAIL", "crew@skerry.example")
 			}
-			return nil
+			return err
 		},
 		Cmds: map[string]func(*testscript.TestScript, bool, []string){
 			"status": status,

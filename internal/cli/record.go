@@ -388,7 +388,7 @@ func nothingReported(rec *recording.Recording) string {
 		causes = append(causes, "it starts Python by its full path with a PYTHONPATH of its own (write PYTHONPATH=src:$PYTHONPATH there), or with -I, -E or -S")
 	}
 	if of[".ts"] || of[".tsx"] {
-		causes = append(causes, "it runs what a compiler made of TypeScript, or checks its types first, which is not led back to the sources yet: run these with vitest, jest without ts-jest, or tsx")
+		causes = append(causes, "it runs what a tool made of TypeScript without a source map: have it write one (tsc --sourceMap), beside what it makes or in it")
 	}
 	for _, w := range rec.Info.Command {
 		if strings.HasPrefix(strings.TrimLeft(w, "-"), "overlay") {

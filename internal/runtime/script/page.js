@@ -64,7 +64,7 @@
 		busy = (await report()) > 0 ? busy + 1 : 0;
 		if (failures < 3) later(round, busy > 10 ? 700 : 100);
 	};
-	later(round, 100);
+	later(round, 0);
 	for (const event of ["pagehide", "freeze"]) globalThis.addEventListener?.(event, goodbye, true);
 	globalThis.document?.addEventListener("visibilitychange", () => document.visibilityState === "hidden" && goodbye(), true);
 	counters.report = report;

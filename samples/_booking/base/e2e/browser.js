@@ -44,5 +44,5 @@ export async function open(url) {
     await gone;
     rmSync(profile, { recursive: true, force: true, maxRetries: 5 });
   };
-  return { evaluate, close };
+  return { call, evaluate, close };
 }

@@ -18,6 +18,7 @@ import (
 
 	"github.com/cespare/xxhash/v2"
 
+	"thrush/internal/core/coverage"
 	"thrush/internal/core/origin"
 	"thrush/internal/core/site"
 	"thrush/internal/project"
@@ -229,4 +230,33 @@ func (p *Prepared) outputs(counts *Counts) (map[string][]recording.File, error) 
 		}
 	}
 	return out, nil
+}
+
+// losses are the code lines of files that outputs of them tell nothing of.
+type losses struct {
+	lines, of int
+	most      int    // of one file
+	path      string // that one
+}
+
+func (l *losses) add(c *cached, rows []recording.File) error {
+	all, err := recording.Together(rows)
+	if err != nil {
+		return err
+	}
+	of := c.Idle.Lines.Total
+	lost := of - coverage.Resolve(all.Table, nil).Totals.Lines.Total
+	l.lines, l.of = l.lines+lost, l.of+of
+	if lost > l.most {
+		l.most, l.path = lost, c.Path
+	}
+	return nil
+}
+
+// note says so, if it is more than a few.
+func (l *losses) note() string {
+	if l.lines*20 <= l.of {
+		return ""
+	}
+	return fmt.Sprintf("%d of the %d code lines of files that ran as a tool made them cannot be found again in what it made, most of them in %s, and are left out of the totals: have the tool make it without shortening it, and with a source map", l.lines, l.of, l.path)
 }

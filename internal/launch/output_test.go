@@ -100,6 +100,15 @@ func TestOnlyTheSameCodeIsLedBack(t *testing.T) {
 		"a function in other words": {
 			"class F {\n  async ‹1›load() { ‹2›return ‹3›1 }\n}", "var F = {\n  load: ‹9›function () { ‹2›return ‹3›1 }\n}",
 			"F.load, 2:18"},
+		"two that read the same made one": {
+			"‹1›if (‹2›a) ‹3›stop()\n‹4›if (‹5›b) ‹6›stop()", "‹1›if (‹2›a || ‹5›b) ‹3›stop()",
+			""},
+		"one of two that read the same": {
+			"‹1›switch (‹2›a) { case ‹3›1: ‹4›stop(); ‹7›break; case ‹5›2: ‹6›stop(); ‹8›break; default: ‹9›go() }", "‹1›switch (‹2›a) { case ‹3›1: case ‹5›2: ‹4›stop(); ‹7›break; default: ‹9›go() }",
+			"1:1, 1:69"},
+		"out of where it was": {
+			"‹1›if (‹2›a) { ‹3›b(); ‹4›c() } else { ‹5›d(); ‹6›e() }", "‹1›if (‹2›a) ‹3›b(); else ‹5›d()\n‹4›c()",
+			"1:1, 1:10, 1:28, if true, if false"},
 		"another source": {
 			"‹1›go()", "‹8›go()",
 			""},

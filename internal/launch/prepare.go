@@ -474,6 +474,7 @@ func (p *Prepared) Files(counts *Counts) ([]recording.File, error) {
 	if err != nil {
 		return nil, err
 	}
+	var lost losses
 	outputs, err := p.outputs(counts)
 	if err != nil {
 		return nil, err
@@ -492,6 +493,9 @@ func (p *Prepared) Files(counts *Counts) ([]recording.File, error) {
 		}
 		delete(counts.spared, c.Path)
 		if led != nil && counters == nil {
+			if err := lost.add(c, led); err != nil {
+				return nil, err
+			}
 			continue
 		}
 		if c.Why != "" && counters == nil {
@@ -499,6 +503,9 @@ func (p *Prepared) Files(counts *Counts) ([]recording.File, error) {
 			continue
 		}
 		out = append(out, recording.File{Path: c.Path, Digest: c.Digest, Table: c.table, NumCounters: c.Counters, Counters: counters, Idle: &c.Idle})
+	}
+	if note := lost.note(); note != "" {
+		p.Partly = append(p.Partly, note)
 	}
 	for path, why := range counts.spared {
 		p.unmeasured(path, strings.Join(slices.Sorted(maps.Keys(why)), "; "))

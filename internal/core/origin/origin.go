@@ -212,6 +212,51 @@ func (m *match) matchStatements() {
 		}
 		m.statements[p.statement] = -1
 	}
+	for m.displaced() || m.merged() {
+	}
+}
+
+// displaced takes back statements that are not in the same statement as they were, and
+// tells whether there were any.
+func (m *match) displaced() (any bool) {
+	t, o := m.source.Table, m.output.Table
+	for y, x := range m.statements {
+		if x < 0 {
+			continue
+		}
+		above, was := m.output.parents[x], m.source.parents[y]
+		inner := was >= 0 && t.Statements[was].Function == t.Statements[y].Function
+		if inner && m.statements[was] != above || !inner && above >= 0 && o.Statements[above].Function == o.Statements[x].Function {
+			m.statements[y], any = -1, true
+		}
+	}
+	return any
+}
+
+// merged takes back statements that read the same as one of the same function that is not
+// in the output: a tool may have made one of them. It tells whether there were any.
+func (m *match) merged() (any bool) {
+	t := m.source.Table
+	type twin struct {
+		function int
+		text     string
+	}
+	read := func(y int) twin {
+		s := t.Statements[y]
+		return twin{s.Function, string(bytes.Join(bytes.Fields(m.source.text(s.Span.Start, s.Span.End)), nil))}
+	}
+	missing := map[twin]bool{}
+	for y, x := range m.statements {
+		if x < 0 {
+			missing[read(y)] = true
+		}
+	}
+	for y, x := range m.statements {
+		if x >= 0 && missing[read(y)] {
+			m.statements[y], any = -1, true
+		}
+	}
+	return any
 }
 
 func (m *match) matchFunctions() {
@@ -483,6 +528,7 @@ type index struct {
 	Text
 	lines     []int // byte offsets
 	functions []int // in the order in which they begin, outer ones first
+	parents   []int // for each statement the one that it is in, or -1
 }
 
 func newIndex(t Text) *index {
@@ -498,7 +544,30 @@ func newIndex(t Text) *index {
 		}
 	}
 	slices.SortStableFunc(x.functions, func(a, b int) int { return outerFirst(t.Table.Functions[a].Span, t.Table.Functions[b].Span) })
+	x.parents = fill(len(t.Table.Statements))
+	var open []int
+	for _, i := range x.statements() {
+		s := t.Table.Statements[i].Span
+		for len(open) > 0 && !holds(t.Table.Statements[open[len(open)-1]].Span, s) {
+			open = open[:len(open)-1]
+		}
+		if len(open) > 0 {
+			x.parents[i] = open[len(open)-1]
+		}
+		open = append(open, i)
+	}
 	return x
+}
+
+// statements gives the statements in the order in which they begin, outer ones first.
+func (x *index) statements() []int {
+	t := x.Table
+	list := make([]int, len(t.Statements))
+	for i := range list {
+		list[i] = i
+	}
+	slices.SortStableFunc(list, func(a, b int) int { return outerFirst(t.Statements[a].Span, t.Statements[b].Span) })
+	return list
 }
 
 func outerFirst(a, b site.Span) int {
@@ -528,12 +597,7 @@ func (x *index) around(at []site.Pos) (statements, functions []int) {
 	}
 	slices.SortStableFunc(order, func(a, b int) int { return at[a].Compare(at[b]) })
 	t := x.Table
-	list := make([]int, len(t.Statements))
-	for i := range list {
-		list[i] = i
-	}
-	slices.SortStableFunc(list, func(a, b int) int { return outerFirst(t.Statements[a].Span, t.Statements[b].Span) })
-	statements = innermost(at, order, list, func(i int) site.Span { return t.Statements[i].Span })
+	statements = innermost(at, order, x.statements(), func(i int) site.Span { return t.Statements[i].Span })
 	functions = innermost(at, order, x.functions, func(i int) site.Span { return t.Functions[i].Span })
 	return statements, functions
 }

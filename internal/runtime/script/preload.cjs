@@ -9,12 +9,15 @@ const front = () => {
 	const { env } = process;
 	const SYMBOL = Symbol.for("thrush");
 
-	if (!env.THRUSH_SCRIPT || globalThis[SYMBOL]) return;
+	if (globalThis[SYMBOL]) return;
+	const children = require("./children.cjs");
+	const settings = env.THRUSH_SCRIPT && env.THRUSH_HIDDEN === undefined ? { ...env } : children.hidden(env);
+	if (!settings?.THRUSH_SCRIPT) return;
 
 	const { open, read } = require("./project.cjs");
 	let project;
 	try {
-		project = open(env.THRUSH_SCRIPT, env.THRUSH_COUNTERS);
+		project = open(settings.THRUSH_SCRIPT, settings.THRUSH_COUNTERS);
 	} catch {}
 	if (!project) return;
 	const { files, folder, note, woven } = project;
@@ -122,12 +125,14 @@ const front = () => {
 	vm.runInContext = (code, context, options) => runInContext(within(code, options), context, options);
 	vm.runInNewContext = (code, object, options) => runInNewContext(within(code, options), seen(object ?? {}), options);
 
+	children.follow(settings, __filename);
+
 	// Servers send scripts to browsers.
-	if (env.THRUSH_COLLECTOR) {
+	if (settings.THRUSH_COLLECTOR) {
 		let serve;
 		require("diagnostics_channel").subscribe("http.server.request.start", ({ request, response }) => {
 			try {
-				serve ??= require("./serving.cjs")(project, lead, env.THRUSH_COLLECTOR);
+				serve ??= require("./serving.cjs")(project, lead, settings.THRUSH_COLLECTOR);
 				serve(request, response);
 			} catch {}
 		});

@@ -1,0 +1,66 @@
+// Has processes of Node report that the program starts with an environment of its own. They
+// do not see what it takes.
+"use strict";
+const path = require("path");
+
+const NAMES = ["THRUSH_SCRIPT", "THRUSH_COUNTERS", "THRUSH_COLLECTOR"];
+const NODE = /^(?:\S*\/)?node(?:\s|$)/;
+const isNode = (file, args) => {
+	if (/^(?:ba|da)?sh$/.test(path.basename(String(file)))) return args?.some((a) => NODE.test(String(a).replace(/^"([^"]*)"/, "$1")));
+	return file === process.execPath || /^node$|\.[cm]?js$/.test(path.basename(String(file)));
+};
+
+// hidden takes what a parent put into the environment out of it again, and gives it.
+exports.hidden = (env) => {
+	const threads = require("worker_threads");
+	const out = env.THRUSH_HIDDEN === undefined ? threads.getEnvironmentData("thrush") : Object.fromEntries(NAMES.map((n) => [n, env[n]]));
+	if (env.THRUSH_HIDDEN !== undefined) {
+		threads.setEnvironmentData("thrush", out);
+		if (env.THRUSH_HIDDEN) env.NODE_OPTIONS = env.THRUSH_HIDDEN;
+		else delete env.NODE_OPTIONS;
+		for (const name of [...NAMES, "THRUSH_HIDDEN"]) delete env[name];
+	}
+	return out;
+};
+
+// follow sees to processes that this one starts.
+exports.follow = (settings, preload) => {
+	const children = require("child_process");
+	const add = (env) => {
+		const own = env.NODE_OPTIONS ?? "";
+		const more = Object.fromEntries(NAMES.filter((n) => settings[n]).map((n) => [n, settings[n]]));
+		return { ...env, ...more, THRUSH_HIDDEN: own, NODE_OPTIONS: `--require=${JSON.stringify(preload)} ${own}`.trim() };
+	};
+	const { spawn } = children.ChildProcess.prototype;
+	children.ChildProcess.prototype.spawn = function (options) {
+		try {
+			const pairs = options.envPairs;
+			if (pairs && !pairs.some((p) => p.startsWith("THRUSH_SCRIPT=")) && isNode(options.file, options.args)) {
+				const env = add(Object.fromEntries(pairs.map((p) => [p.slice(0, p.indexOf("=")), p.slice(p.indexOf("=") + 1)])));
+				options.envPairs = Object.entries(env).map(([name, value]) => `${name}=${value}`);
+			}
+		} catch {}
+		return spawn.call(this, options);
+	};
+	const sync = (name, uses) => {
+		const plain = children[name];
+		children[name] = function (file, ...rest) {
+			try {
+				const i = rest.findIndex((a) => a !== null && typeof a === "object" && !Array.isArray(a));
+				const env = i < 0 ? process.env : rest[i].env ?? process.env;
+				if (env.THRUSH_SCRIPT === undefined && uses(file, rest[0])) {
+					const options = { ...rest[i], env: add(env) };
+					if (i < 0) rest.push(options);
+					else rest[i] = options;
+				}
+			} catch {}
+			return plain.call(this, file, ...rest);
+		};
+		Object.defineProperty(children[name], "name", { value: name });
+	};
+	const runs = (file, args) => isNode(file, Array.isArray(args) ? args : []);
+	sync("spawnSync", runs);
+	sync("execFileSync", runs);
+	sync("execSync", (command) => NODE.test(String(command).replace(/^"([^"]*)"/, "$1")));
+	require("module").syncBuiltinESMExports();
+};

@@ -56,7 +56,7 @@ func (p *Prepared) weaveLoaded(c *cached, source []byte) (texts map[string][]byt
 		table.Language = script.LanguageOf(c.Path)
 		plan := weave.Place(source, file, table, opt)
 		site.SetMarks(table, source)
-		text := plan.Spell(weavescript.New(table))
+		text := plan.Spell(weavescript.New(file, table))
 		if err := script.Check(c.Path, text); err != nil {
 			return nil, nil, fmt.Errorf("its woven text does not fit the grammar: %w", err)
 		}

@@ -116,7 +116,7 @@ func WeaveOutput(from io.Reader) (err error) {
 	if len(out.Files) == 0 {
 		return errors.New("nothing in it leads back to sites of its sources")
 	}
-	woven := plan.Spell(weavescript.New(table))
+	woven := plan.Spell(weavescript.New(flow, table))
 	if err := script.Check(outputName, woven); err != nil {
 		return fmt.Errorf("its woven text does not fit the grammar: %w", err)
 	}

@@ -53,15 +53,17 @@ const front = () => {
 		if (typeof name === "string") return name;
 		return name instanceof URL && name.protocol === "file:" ? require("url").fileURLToPath(name) : undefined;
 	};
+	// What a loader reads runs once in one place, so its counters may be a constant.
+	const once = (text) => text?.replace(/var (_thrush[0-9a-f]{8}v),(_thrush[0-9a-f]{8}=)/, "var $1;const $2");
 	const outputs = /\.[cm]?jsx?$/;
 	const instead = (name, below) => {
 		name = named(name);
 		if (name === undefined) return undefined;
 		const full = path.isAbsolute(name) ? name : path.resolve(name);
 		const known = files.get(full);
-		if (known) return runs(name, below) ? woven(known, name)?.text : undefined;
+		if (known) return runs(name, below) ? once(woven(known, name)?.text) : undefined;
 		if (full.endsWith("/ts-node/dist/index.js")) compiled();
-		return outputs.test(full) && project.own(full) && runs(name, below) ? lead(full, read(full, "utf8"))?.text : undefined;
+		return outputs.test(full) && project.own(full) && runs(name, below) ? once(lead(full, read(full, "utf8"))?.text) : undefined;
 	};
 	const encoded = (text, options) => {
 		const encoding = typeof options === "string" ? options : options?.encoding;

@@ -38,6 +38,8 @@ type File struct {
 	Program bool
 	// Module says that the file is an ES module by its own words or name.
 	Module bool
+	// Hoists says that a function of it is hoisted.
+	Hoists bool
 	// Embeds are patterns, from the file's folder, of files whose very text
 	// goes into the program.
 	Embeds []string

@@ -207,7 +207,8 @@ func (r *reader) function(n *tree.Node, name string, s *flow.Stmt) {
 	r.fn = &scope{name: within(outer.name, name), params: r.parameters(n)}
 	defer func() { r.fn = outer }()
 	f := &flow.Function{Name: r.fn.name, Span: r.span(n), Constant: true}
-	f.Hoisted = strings.HasSuffix(n.Kind, "function_declaration") && outer.name == ""
+	f.Hoisted = r.flow.Module && strings.HasSuffix(n.Kind, "function_declaration") && outer.name == ""
+	r.flow.Hoists = r.flow.Hoists || f.Hoisted
 	for _, field := range []string{"parameters", "parameter"} {
 		if p := n.Child(field); p != nil {
 			r.fn = outer

@@ -63,7 +63,7 @@ func woven(t *testing.T, name, source string, level site.Level) []byte {
 	file, err := script.Read(name, []byte(source))
 	require.NoError(t, err, name)
 	table := &site.Table{Path: name, Unit: strings.Repeat("0", 32)}
-	return weave.Place([]byte(source), file, table, weave.Options{Level: level, Keep: site.Counts}).Spell(spelling.New(table))
+	return weave.Place([]byte(source), file, table, weave.Options{Level: level, Keep: site.Counts}).Spell(spelling.New(file, table))
 }
 
 func FuzzRead(f *testing.F) {
@@ -76,7 +76,7 @@ func FuzzRead(f *testing.F) {
 			return
 		}
 		table := &site.Table{Path: name, Unit: strings.Repeat("0", 32)}
-		text := weave.Place([]byte(source), file, table, weave.Options{Level: site.Conditions, Keep: site.Counts}).Spell(spelling.New(table))
+		text := weave.Place([]byte(source), file, table, weave.Options{Level: site.Conditions, Keep: site.Counts}).Spell(spelling.New(file, table))
 		require.Equal(t, strings.Count(source, "\n"), strings.Count(string(text), "\n"))
 	})
 }

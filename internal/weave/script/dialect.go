@@ -12,13 +12,14 @@ import (
 // Dialect spells probes for one file.
 type Dialect struct {
 	Table *site.Table
+	file  *flow.File
 	names string // of what the file declares for probes
 	tick  string // format of an expression that counts
 }
 
-// New gives the dialect for the file of a table.
-func New(t *site.Table) *Dialect {
-	d := &Dialect{Table: t, names: "_thrush" + t.Unit[:8]}
+// New gives the dialect for a file and its table.
+func New(file *flow.File, t *site.Table) *Dialect {
+	d := &Dialect{Table: t, file: file, names: "_thrush" + t.Unit[:8]}
 	d.tick = d.names + "[%s]++"
 	if t.Keep == site.Hits {
 		d.tick = d.names + "[%s]=1"
@@ -37,17 +38,23 @@ func (d *Dialect) flag(n int) string { return fmt.Sprintf("%s_%d", d.names, n) }
 
 // Enter implements weave.Dialect: at the top of the file it gets the counters, from what
 // was put into the global object, and in functions that other modules may call before it
-// sees to it that they are there.
+// sees to it that they are there. Engines are quicker with a constant; a script that may
+// run twice in one place cannot have one, so whoever loads it makes it one.
 func (d *Dialect) Enter(f *flow.Function) string {
-	if f.Hoisted {
-		return fmt.Sprintf("%s||%s();", d.names, d.start())
-	}
 	kind, width := "Float64Array", 8
 	if d.Table.Keep == site.Hits {
 		kind, width = "Uint8Array", 1
 	}
-	return fmt.Sprintf(`var %[1]s,%[2]s;function %[3]s(){let f=globalThis[Symbol.for("thrush")];%[1]s=f?f("%[4]s",%[5]d,%[6]d):new %[7]s(%[5]d)}%[1]s||%[3]s();`,
-		d.names, d.value(), d.start(), d.Table.Unit, d.Table.Counters, width, kind)
+	get := fmt.Sprintf(`(f=>f?f("%[1]s",%[2]d,%[3]d):new %[4]s(%[2]d))(globalThis[Symbol.for("thrush")])`, d.Table.Unit, d.Table.Counters, width, kind)
+	switch {
+	case f.Hoisted:
+		return fmt.Sprintf("%s||%s();", d.names, d.start())
+	case d.file.Hoists:
+		return fmt.Sprintf("var %[1]s,%[2]s;function %[3]s(){%[1]s=%[4]s}%[1]s||%[3]s();", d.names, d.value(), d.start(), get)
+	case d.file.Module:
+		return fmt.Sprintf("var %s;const %s=%s;", d.value(), d.names, get)
+	}
+	return fmt.Sprintf("var %s,%s=%s;", d.value(), d.names, get)
 }
 
 func (d *Dialect) count(index string) string { return fmt.Sprintf(d.tick, index) }

@@ -22,8 +22,8 @@ func (a *app) demoCommand() *cobra.Command {
 		Long: `Takes you through the whole job on a small Go project about a ferry line: record,
 tally, source, gaps, a gate that is not met, the missing test, the gate met, the
 merging of suites, the conditions of a decision, and the report as pages; then, where there is a C
-compiler and a Python, projects in C and in Python. The folders stay for you to try things in. It
-needs Go and git.`,
+compiler, a Python, a Node and a Chromium, projects in C, in Python and in TypeScript. The folders
+stay for you to try things in. It needs Go and git.`,
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, args []string) error { return a.demo(dir) },
 	}
@@ -136,23 +136,37 @@ func (d *demo) run() error {
 
 // another is the sample in another language.
 type another struct {
-	tools  []string // that it needs
-	new    []string // a command that tells whether they are new enough, or none
-	stage  string   // of the samples
-	name   string
-	tell   string
-	record []string
-	look   string
-	at     []string
+	tools []string // that it needs
+	new   []string // a command that tells whether they are new enough, or none
+	stage string   // of the samples
+	name  string
+	steps []elsewhere
+}
+
+// elsewhere is a step in such a sample.
+type elsewhere struct {
+	tell string
+	args []string
+	tool string // that it needs besides; without it what follows is left out
 }
 
 var others = []another{
-	{[]string{"gcc", "g++", "make"}, nil, samples.Loading, "loading", "The same for C and C++: loading plans, built by make.",
-		[]string{"record", "--level", "conditions", "--", "make", "-s", "check"},
-		"What dangerous goods still need: one test for each way that would show a condition.", []string{"explain", "plan.c:8"}},
-	{[]string{"python3"}, []string{"python3", "-c", "import sys; sys.exit(sys.version_info < (3, 10))"}, samples.Timetable, "timetable", "The same for Python: timetables. No plug-in, no option: the command is the one you have.",
-		[]string{"record", "--", "python3", "-m", "unittest", "-q"},
-		"What the tests leave of them.", []string{"source", "timetable/sailings.py", "--lines", "25-44"}},
+	{[]string{"gcc", "g++", "make"}, nil, samples.Loading, "loading", []elsewhere{
+		{"The same for C and C++: loading plans, built by make.", []string{"record", "--level", "conditions", "--", "make", "-s", "check"}, ""},
+		{"What dangerous goods still need: one test for each way that would show a condition.", []string{"explain", "plan.c:8"}, ""},
+	}},
+	{[]string{"python3"}, []string{"python3", "-c", "import sys; sys.exit(sys.version_info < (3, 10))"}, samples.Timetable, "timetable", []elsewhere{
+		{"The same for Python: timetables. No plug-in, no option: the command is the one you have.", []string{"record", "--", "python3", "-m", "unittest", "-q"}, ""},
+		{"What the tests leave of them.", []string{"source", "timetable/sailings.py", "--lines", "25-44"}, ""},
+	}},
+	{[]string{"node"}, []string{"node", "-e", "process.exit(+(parseInt(process.versions.node) < 20))"}, samples.Booking, "booking", []elsewhere{
+		{"The same for TypeScript: booking on the web. What runs is what a compiler made; what counts is what you wrote.",
+			[]string{"record", "--label", "unit", "--out", "unit.thrush", "--", "node", "--test", "--test-reporter", "dot", "test/rules.test.js"}, ""},
+		{"The rules, as the unit tests leave them.", []string{"source", "src/rules.ts", "--lines", "32-43"}, ""},
+		{"Then the page itself, driven in a browser. Its scripts report by themselves.",
+			[]string{"record", "--label", "e2e", "--", "node", "--test", "--test-reporter", "dot", "e2e/booking.test.js"}, "chromium"},
+		{"What the browser reached that the unit tests did not, and the other way round.", []string{"compare", "unit.thrush"}, ""},
+	}},
 }
 
 // elsewhere goes on in the other languages, as far as this machine has what they need.
@@ -178,11 +192,17 @@ next:
 		if err := samples.Write(o.stage, d.dir); err != nil {
 			return err
 		}
-		if err := walk(o.tell+"\n"+d.dir, o.record...); err != nil {
-			return err
-		}
-		if err := walk(o.look, o.at...); err != nil {
-			return err
+		for i, s := range o.steps {
+			if _, err := exec.LookPath(s.tool); s.tool != "" && err != nil {
+				d.tell("There is no %s here, so the rest of the sample %s is left out.", s.tool, o.name)
+				break
+			}
+			if i == 0 {
+				s.tell += "\n" + d.dir
+			}
+			if err := walk(s.tell, s.args...); err != nil {
+				return err
+			}
 		}
 	}
 	return nil

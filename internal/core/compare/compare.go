@@ -138,7 +138,7 @@ func one(f *coverage.File, s Source, change Change) *File {
 		}
 		out.Items = append(out.Items, i)
 	}
-	for j, fn := range f.Functions {
+	for j, fn := range f.Named() {
 		x := Function{Path: f.Path, Name: fn.Name, Change: change, Edited: true, In: j}
 		if change == Added {
 			x.Line, x.Count, x.After = fn.Span.Start.Line, fn.Count, fn.Totals
@@ -253,7 +253,7 @@ func (c *comparing) outcomes() {
 
 func (c *comparing) functions() {
 	known := map[int]bool{}
-	for j, fn := range c.now.Functions {
+	for j, fn := range c.now.Named() {
 		x := Function{Path: c.out.Path, Name: fn.Name, Line: fn.Span.Start.Line, Count: fn.Count, After: fn.Totals, Edited: !c.m.Same[j], In: j}
 		i := c.m.Functions[j]
 		if i < 0 {
@@ -274,7 +274,7 @@ func (c *comparing) functions() {
 			c.out.Functions = append(c.out.Functions, x)
 		}
 	}
-	for i, fn := range c.was.Functions {
+	for i, fn := range c.was.Named() {
 		if !known[i] {
 			c.out.Functions = append(c.out.Functions, Function{Path: c.out.Path, Name: fn.Name, WasLine: fn.Span.Start.Line, Was: fn.Count, Before: fn.Totals, Change: Removed, Edited: true, In: i})
 		}

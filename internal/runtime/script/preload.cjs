@@ -35,19 +35,21 @@ const front = () => {
 	// Who reads a file to run it, and not to look at it, is told by where it is called from.
 	const types = /\.[cm]?tsx?$/;
 	const loaders = /^node:internal\/modules\/|[\\/]node_modules[\\/](@jest[\\/]transform|jest-runtime|tsx|vite|vite-node|rolldown-vite)[\\/]/;
+	// What is built to be kept is not to be woven.
+	const bundlers = /[\\/]node_modules[\\/](rollup|rolldown)[\\/]/;
 	const checkers = /[\\/]node_modules[\\/](ts-node|ts-jest)[\\/]dist[\\/]/;
 	const checked = () => !env.TS_NODE_TRANSPILE_ONLY && Object.keys(require.cache).some((name) => checkers.test(name));
 	const runs = (name, below) => {
 		const limit = Error.stackTraceLimit;
 		const prepare = Error.prepareStackTrace;
 		const at = {};
-		Error.stackTraceLimit = 1;
-		Error.prepareStackTrace = (_, frames) => frames[0]?.getFileName() ?? "";
+		Error.stackTraceLimit = 3;
+		Error.prepareStackTrace = (_, frames) => frames.map((f) => f.getFileName() ?? "");
 		Error.captureStackTrace(at, below);
 		const from = at.stack;
 		Error.stackTraceLimit = limit;
 		Error.prepareStackTrace = prepare;
-		return loaders.test(from) && !(types.test(name) && checked());
+		return loaders.test(from[0]) && !from.some((f) => bundlers.test(f)) && !(types.test(name) && checked());
 	};
 	const named = (name) => {
 		if (typeof name === "string") return name;

@@ -37,3 +37,23 @@ func TestUniteAddsWhatTablesTell(t *testing.T) {
 		Statements: []Statement{{Span: span(2, 2), Function: 0, Sum: Sum{0}}, {Span: span(2, 2), Function: 1, Sum: Sum{1}}}}
 	assert.Equal(t, Sum{0, 1}, Unite([]*Table{twice}).Statements[0].Sum, "a file that is included twice is there once")
 }
+
+// Of what a tool made of a file only some sites can be told, and of the others nothing,
+// whatever another program says.
+func TestUniteKeepsWhatAllPartialTablesHave(t *testing.T) {
+	whole := &Table{Counters: 3,
+		Functions:  []Function{{Name: "quote", Span: span(1, 1), Sum: Sum{0}}, {Name: "fee", Span: span(5, 1), Sum: Sum{1}}},
+		Statements: []Statement{{Span: span(2, 2), Sum: Sum{0}}, {Span: span(3, 2), Sum: Sum{0}}, {Span: span(6, 2), Function: 1, Sum: Sum{1}}},
+		Decisions:  []Decision{{Kind: "if", Pos: Pos{6, 2}, Function: 1, Outcomes: []Outcome{{Label: "true", Sum: Sum{1}}, {Label: "false", Sum: Sum{2}}}}},
+	}
+	some := &Table{Counters: 2, Partial: true,
+		Functions:  []Function{{Name: "fee", Span: span(5, 1), Sum: Sum{0}}},
+		Statements: []Statement{{Span: span(6, 2), Sum: Sum{1}}},
+	}
+	u := Unite([]*Table{whole, some})
+	assert.True(t, u.Partial)
+	assert.Equal(t, []Function{{Name: "fee", Span: span(5, 1), Sum: Sum{1, 3}}}, u.Functions)
+	assert.Equal(t, []Statement{{Span: span(6, 2), Sum: Sum{1, 4}}}, u.Statements)
+	assert.Empty(t, u.Decisions)
+	assert.Len(t, Unite([]*Table{whole, u}).Statements, 1, "and so it stays")
+}

@@ -62,9 +62,16 @@
 	   quiet. */
 	const round = async () => {
 		busy = (await report()) > 0 ? busy + 1 : 0;
-		if (failures < 3) later(round, busy > 10 ? 700 : 100);
+		if (failures < 3) later(round, busy > 20 ? 700 : 50);
 	};
 	later(round, 0);
+	/* Drivers of browsers act, look and close: what they caused is told at once. */
+	const { port1, port2 } = new MessageChannel();
+	port2.onmessage = report;
+	const soon = () => port1.postMessage(0);
+	for (const event of ["click", "dblclick", "submit", "input", "change", "keyup", "pointerup", "touchend", "drop", "popstate", "hashchange", "message", "error", "unhandledrejection", "DOMContentLoaded", "load"]) {
+		globalThis.addEventListener?.(event, soon, { capture: true, passive: true });
+	}
 	for (const event of ["pagehide", "freeze"]) globalThis.addEventListener?.(event, goodbye, true);
 	globalThis.document?.addEventListener("visibilitychange", () => document.visibilityState === "hidden" && goodbye(), true);
 	counters.report = report;

@@ -40,6 +40,7 @@ export async function open(url) {
   };
   const close = async () => {
     sessionId = undefined;
+    await call("Target.closeTarget", { targetId });
     await call("Browser.close");
     await gone;
     rmSync(profile, { recursive: true, force: true, maxRetries: 5 });

@@ -12,6 +12,7 @@ import (
 
 	"thrush/internal/core/origin"
 	"thrush/internal/core/site"
+	"thrush/internal/recording"
 	"thrush/internal/syntax/flow"
 	"thrush/internal/syntax/script"
 	"thrush/internal/weave"
@@ -134,4 +135,40 @@ func TestOnlyTheSameCodeIsLedBack(t *testing.T) {
 		}
 		assert.Equal(t, c.told, told(got), what)
 	}
+}
+
+// FuzzBack leads texts back by links that no tool would make.
+func FuzzBack(f *testing.F) {
+	f.Add("if (a ?? b) c()\n", "if (a !== null && a !== void 0 ? a : b)\n    c();\n", []byte{1, 1, 1, 1, 1, 5, 1, 5, 2, 5, 1, 13})
+	f.Add("class A { async b(c = 1) { return c } }", "function b() { return 1 }", []byte{1, 1, 1, 11, 1, 16, 1, 28})
+	f.Fuzz(func(t *testing.T, source, output string, places []byte) {
+		read := func(text string, read func(string, []byte) (*flow.File, error)) *origin.Text {
+			file, err := read("a.js", []byte(text))
+			if err != nil {
+				t.Skip()
+			}
+			table := &site.Table{Path: "a.js"}
+			weave.Place([]byte(text), file, table, weave.Options{Level: site.Conditions, Keep: site.Counts})
+			return &origin.Text{Table: table, Source: []byte(text), Signs: script.Signs}
+		}
+		s, o := read(source, script.Read), read(output, script.ReadOutput)
+		var links []origin.Link
+		for ; len(places) >= 4; places = places[4:] {
+			links = append(links, origin.Link{At: site.Pos{Line: int(places[0]), Column: int(places[1])}, From: site.Pos{Line: int(places[2]), Column: int(places[3])}})
+		}
+		slices.SortStableFunc(links, func(a, b origin.Link) int { return a.At.Compare(b.At) })
+		got := origin.Back(*o, links, []*origin.Text{s})[0]
+		if got == nil {
+			return
+		}
+		narrow, counters := origin.Narrow(got)
+		data, err := recording.EncodeTable(narrow)
+		require.NoError(t, err)
+		_, err = recording.DecodeTable(data)
+		require.NoError(t, err, "it holds together")
+		for _, c := range counters {
+			require.Less(t, int(c), o.Table.Counters)
+		}
+		require.LessOrEqual(t, len(got.Statements), len(s.Table.Statements))
+	})
 }

@@ -16,7 +16,7 @@ exports.hidden = (env) => {
 	const out = env.THRUSH_HIDDEN === undefined ? threads.getEnvironmentData("thrush") : Object.fromEntries(NAMES.map((n) => [n, env[n]]));
 	if (env.THRUSH_HIDDEN !== undefined) {
 		threads.setEnvironmentData("thrush", out);
-		if (env.THRUSH_HIDDEN) env.NODE_OPTIONS = env.THRUSH_HIDDEN;
+		if (env.THRUSH_HIDDEN) env.NODE_OPTIONS = env.THRUSH_HIDDEN.slice(1);
 		else delete env.NODE_OPTIONS;
 		for (const name of [...NAMES, "THRUSH_HIDDEN"]) delete env[name];
 	}
@@ -27,9 +27,9 @@ exports.hidden = (env) => {
 exports.follow = (settings, preload) => {
 	const children = require("child_process");
 	const add = (env) => {
-		const own = env.NODE_OPTIONS ?? "";
+		const own = env.NODE_OPTIONS === undefined ? "" : "=" + env.NODE_OPTIONS;
 		const more = Object.fromEntries(NAMES.filter((n) => settings[n]).map((n) => [n, settings[n]]));
-		return { ...env, ...more, THRUSH_HIDDEN: own, NODE_OPTIONS: `--require=${JSON.stringify(preload)} ${own}`.trim() };
+		return { ...env, ...more, THRUSH_HIDDEN: own, NODE_OPTIONS: `--require=${JSON.stringify(preload)} ${own.slice(1)}`.trim() };
 	};
 	const { spawn } = children.ChildProcess.prototype;
 	children.ChildProcess.prototype.spawn = function (options) {

@@ -71,7 +71,7 @@ module.exports = (project) => {
 	// lead gives the woven text of an output that is to run under a name, or nothing if no
 	// source of the project is in it.
 	const lead = (name, text) => {
-		if (text.includes('Symbol.for("thrush")') || !text.includes(COMMENT)) return undefined;
+		if (text.includes('Symbol.for("thrush")') || !module.exports.names(text)) return undefined;
 		const map = mapOf(name, text);
 		const sources = map && ours(name, map);
 		if (!sources) return undefined;
@@ -83,7 +83,15 @@ module.exports = (project) => {
 			const input = JSON.stringify({ text, map: map.text, sources: sources.map((s) => s?.path ?? ""), root, store, unit, level, keep });
 			const env = { ...process.env, NODE_OPTIONS: "" };
 			const run = require("child_process").spawnSync(project.thrush, ["weave-output"], { input, env, encoding: "utf8" });
-			if (run.status !== 0) fs.writeFileSync(not, (run.stderr || String(run.error ?? "")).trim().replace(/^thrush: /, ""));
+			const why = (run.stderr || String(run.error ?? "it was stopped")).trim().replace(/^thrush: /, "");
+			if (run.status === null) {
+				for (const s of sources) if (s) note(s, "what a tool made of it cannot be woven: " + why);
+				return undefined;
+			}
+			if (run.status !== 0) {
+				fs.writeFileSync(not + process.pid, why);
+				fs.renameSync(not + process.pid, not);
+			}
 		}
 		let out;
 		if (fs.existsSync(to)) out = { text: read(to, "utf8"), unit };
@@ -93,3 +101,4 @@ module.exports = (project) => {
 	};
 	return lead;
 };
+module.exports.names = (text) => text.includes(COMMENT);

@@ -3,6 +3,7 @@
 "use strict";
 const fs = require("fs");
 const path = require("path");
+const { names } = require("./outputs.cjs");
 const { digest, read } = require("./project.cjs");
 
 const MOST = 64 << 20;
@@ -53,7 +54,7 @@ module.exports = (project, lead, collector) => {
 	const integrity = new Set();
 	const named = (body) => ["sha256", "sha384", "sha512"].some((kind) => integrity.has(kind + "-" + require("crypto").createHash(kind).update(body).digest("base64")));
 
-	// woven gives what a browser is to get in place of a script, or nothing.
+	// instead gives what a browser is to get in place of a script, or nothing.
 	const instead = (url, body) => {
 		const text = body.toString();
 		if (text.search(HOOK) >= 0) return forPages(text);
@@ -63,6 +64,7 @@ module.exports = (project, lead, collector) => {
 			const w = woven(...known);
 			return w && forPages(w.text);
 		}
+		if (!names(text)) return undefined;
 		const name = place(url, body);
 		const led = own(name) && !named(body) && lead(name, text);
 		return led && forPages(led.text);

@@ -45,7 +45,7 @@ all of that into a recording. The exit status is the command's own.`,
 			if err != nil {
 				return failed(err)
 			}
-			exit, err := launch.Run(args, prepared.Env)
+			exit, err := launch.Run(a.dir, args, prepared.Env)
 			if err == nil && exit == 0 {
 				a.say("built; run the program as often as you like, then: thrush gather")
 			}

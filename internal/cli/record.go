@@ -31,6 +31,7 @@ import (
 type weaving struct {
 	level, keep string
 	only, skip  []string
+	inCopy      bool
 }
 
 func (w *weaving) flags(c *cobra.Command) {
@@ -41,7 +42,7 @@ func (w *weaving) flags(c *cobra.Command) {
 }
 
 func (w *weaving) options(c *project.Config) (o launch.Options, err error) {
-	o = launch.Options{Level: c.Level, Keep: c.Keep, Only: c.Only, Skip: c.Skip, Version: version.Build()}
+	o = launch.Options{Level: c.Level, Keep: c.Keep, Only: c.Only, Skip: c.Skip, InCopy: w.inCopy, Version: version.Build()}
 	if w.level != "" {
 		if o.Level, err = project.ParseLevel(w.level); err != nil {
 			return o, fmt.Errorf("--level %w", err)
@@ -89,7 +90,7 @@ is no such command, 126 if it cannot be run.`,
 				return &exitError{launch.ExitFailed, errors.New("no command to run; give it after two dashes, as in: thrush record -- go test ./...")}
 			}
 			if plain {
-				exit, err := launch.Run(args, nil)
+				exit, err := launch.Run(a.dir, args, nil)
 				return exitOf(exit, err)
 			}
 			return a.record(w, labels, out, args)
@@ -97,6 +98,7 @@ is no such command, 126 if it cannot be run.`,
 	}
 	w.flags(c)
 	c.Flags().StringSliceVarP(&labels, "label", "l", nil, "a `name` for the recording, such as unit or e2e (again for more)")
+	c.Flags().BoolVar(&w.inCopy, "in-copy", false, "run the command in a copy of the project under .thrush/, for bundlers and other tools that read files by themselves")
 	c.Flags().BoolVar(&plain, "plain", false, "just run the command: weave nothing, keep nothing")
 	c.Flags().StringVarP(&out, "out", "o", "", "write the recording to this `file` as well")
 	return c
@@ -148,7 +150,7 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 	}
 	pages, done := prepared.Collect(dir)
 	start := time.Now()
-	exit, err := launch.Run(args, append(append(prepared.Env, pages...), runtime.DirVariable+"="+dir))
+	exit, err := launch.Run(prepared.Dir(a.dir), args, append(append(prepared.Env, pages...), runtime.DirVariable+"="+dir))
 	done()
 	release()
 	if err != nil {
@@ -156,6 +158,7 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 		return err
 	}
 	info.Exit, info.Took = exit, time.Since(start).Milliseconds()
+	a.bringBack(prepared, p.Config.Back)
 	rec, err := a.keep(prepared, info, dir, start, out)
 	if err != nil {
 		a.warn("the counts could not be kept: %s", err)
@@ -172,6 +175,23 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 	return exitOf(exit, nil)
 }
 
+// bringBack brings results from the copy that the command ran in.
+func (a *app) bringBack(prepared *launch.Prepared, globs []string) {
+	brought, kept, err := prepared.Back(globs)
+	if err != nil {
+		a.warn("%s", words.Safe(err.Error()))
+	}
+	if len(brought) > 0 {
+		a.say("brought back from the copy: %s", words.Safe(strings.Join(brought, ", ")))
+	}
+	if len(kept) > 0 {
+		a.warn("not brought back from the copy, since there are probes in it: %s", words.Safe(strings.Join(kept, ", ")))
+	}
+	if err := prepared.Close(); err != nil {
+		a.warn("the copy cannot be put away: %s", words.Safe(err.Error()))
+	}
+}
+
 // unrecorded runs a command that cannot be recorded, if that is since files cannot be
 // read or written: what it tests is to be tested all the same.
 func (a *app) unrecorded(args []string, why error) error {
@@ -181,7 +201,7 @@ func (a *app) unrecorded(args []string, why error) error {
 		return failed(why)
 	}
 	a.warn("%s; the command runs as it is, and nothing is recorded", words.Safe(why.Error()))
-	exit, err := launch.Run(args, nil)
+	exit, err := launch.Run(a.dir, args, nil)
 	if err == nil && exit == 0 {
 		exit = launch.ExitFailed
 	}

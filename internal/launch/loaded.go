@@ -113,14 +113,17 @@ func (p *Prepared) loaded(is func(string) bool, language, ending string, from fu
 }
 
 // index writes the list of files for those that load them, and gives its path.
-func (p *Prepared) index(name string, files []*cached, first ...string) (string, error) {
-	roots := p.roots()
+func (p *Prepared) index(name string, files []*cached, roots []string, first ...string) (string, error) {
 	fields := append([]string{"thrush " + name + " 1", p.Project.Dir("woven"), p.Project.Dir("pending")}, first...)
 	fields = append(append(fields, strconv.Itoa(len(roots))), roots...)
 	for _, c := range files {
 		fields = append(fields, c.Path, strconv.FormatInt(c.Size, 10), strconv.FormatInt(c.Mod, 10), c.Unit, c.Content)
 	}
-	to := p.Project.Dir("woven", name+"-"+p.key()+".index")
+	key := p.key()
+	if p.copy != nil {
+		key += "-copy"
+	}
+	to := p.Project.Dir("woven", name+"-"+key+".index")
 	if err := same(to, []byte(strings.Join(fields, "\x00"))); err != nil {
 		return "", fmt.Errorf("cannot write the list of files: %w", err)
 	}
@@ -143,7 +146,7 @@ func (p *Prepared) frontScript() error {
 	if err != nil {
 		return err
 	}
-	index, err := p.index("script", files, modules, self, p.key(), p.Options.Level.String(), p.Options.Keep.String())
+	index, err := p.index("script", files, p.roots(), modules, self, p.key(), p.Options.Level.String(), p.Options.Keep.String())
 	if err != nil {
 		return err
 	}
@@ -163,7 +166,7 @@ func (p *Prepared) frontPython() error {
 	if len(files) == 0 {
 		return err
 	}
-	index, err := p.index("python", files)
+	index, err := p.index("python", files, p.everywhere())
 	if err != nil {
 		return err
 	}

@@ -76,7 +76,7 @@ func (n *native) front(p *Prepared) error {
 	}
 	before := os.Getenv("COMPILER_PATH")
 	plan := &standin.Plan{
-		Roots: p.roots(), Level: p.Options.Level, Keep: p.Options.Keep, Home: p.Project.Dir("pending"),
+		Roots: p.everywhere(), Level: p.Options.Level, Keep: p.Options.Keep, Home: p.Project.Dir("pending"),
 		Store: n.store, Bin: bin, Path: before,
 	}
 	for _, f := range n.files {

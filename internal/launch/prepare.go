@@ -27,6 +27,7 @@ import (
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/site"
 	"thrush/internal/core/waiver"
+	"thrush/internal/mirror"
 	"thrush/internal/project"
 	"thrush/internal/recording"
 	"thrush/internal/syntax/golang"
@@ -42,6 +43,9 @@ type Options struct {
 	// Named says that the command names source files. Those are built whatever
 	// their constraints say, so these cannot choose between two texts of a file.
 	Named bool
+	// InCopy has the command run in a copy of the project, in which files that are woven
+	// before somebody else reads them have their woven text.
+	InCopy bool
 	// Version is that of Thrush; another one weaves anew.
 	Version string
 	// Progress is told how many of how many files are done. It may be nil.
@@ -63,6 +67,7 @@ type Prepared struct {
 	Woven      int      // files woven in this call, not found in the cache
 	Sources    int      // source files that count
 
+	copy   *mirror.Copy // in which the command runs, or nil
 	files  []*cached
 	native native
 	led    []string // units of outputs that were led back to sources
@@ -134,6 +139,11 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 	out.sort()
 	out.spareEmbedded()
 	out.spareHidden()
+	if opt.InCopy {
+		if out.copy, err = out.mirrored(); err != nil {
+			return nil, err
+		}
+	}
 	if err := out.frontGo(flags); err != nil {
 		return nil, err
 	}
@@ -409,7 +419,7 @@ func (p *Prepared) frontGo(flags goFlags) error {
 		if c.Kind != woven || !c.isGo() {
 			continue
 		}
-		for _, root := range p.roots() {
+		for _, root := range p.everywhere() {
 			from := filepath.Join(root, filepath.FromSlash(c.Path))
 			if _, taken := own[from]; taken {
 				p.leave(c, "the overlay named in GOFLAGS replaces it")
@@ -444,6 +454,14 @@ func (p *Prepared) roots() []string {
 		roots = append(roots, real)
 	}
 	return roots
+}
+
+// everywhere are the names under which files are known: in the project and in its copy.
+func (p *Prepared) everywhere() []string {
+	if p.copy == nil {
+		return p.roots()
+	}
+	return append(p.roots(), p.copy.To)
 }
 
 // Changed gives the files that are no longer as they were woven: the command

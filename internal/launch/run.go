@@ -40,11 +40,11 @@ func (e *StartError) Exit() int {
 	return ExitNotExecutable
 }
 
-// Run runs the command with the standard streams, folder and environment of
+// Run runs the command in a folder, with the standard streams and the environment of
 // this process, the environment changed by env, and gives its exit status: 128
 // and the signal's number if a signal ended it. Signals sent to this process
 // are passed on.
-func Run(args, env []string) (int, error) {
+func Run(dir string, args, env []string) (int, error) {
 	for _, e := range env {
 		// What the command is called may be what is stood in for.
 		if path, ok := strings.CutPrefix(e, "PATH="); ok {
@@ -55,7 +55,10 @@ func Run(args, env []string) (int, error) {
 	}
 	cmd := exec.Command(args[0], args[1:]...)
 	cmd.Stdin, cmd.Stdout, cmd.Stderr = os.Stdin, os.Stdout, os.Stderr
-	cmd.Env = append(os.Environ(), env...)
+	cmd.Dir, cmd.Env = dir, append(os.Environ(), env...)
+	if at, err := os.Getwd(); err == nil && at != dir {
+		cmd.Env = append(cmd.Env, "PWD="+dir)
+	}
 	signals := make(chan os.Signal, 16)
 	signal.Notify(signals, passedOn...)
 	defer signal.Stop(signals)

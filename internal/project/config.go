@@ -28,7 +28,8 @@ type Config struct {
 	Gates   []gate.Rule
 	Looks   map[string][]string // colours, by what they stand for: one, or one for light and one for dark
 	History History
-	File    string // the file it was read from, or empty
+	Back    []string // what comes back from a copy in which a command ran, as globs
+	File    string   // the file it was read from, or empty
 
 	where *placer
 	given map[string]bool // keys such as measure.level that the file has
@@ -93,6 +94,9 @@ type wireConfig struct {
 		Most  *int   `toml:"most"`
 		Days  *int   `toml:"days"`
 	} `toml:"history"`
+	Copy struct {
+		Back []string `toml:"back"`
+	} `toml:"copy"`
 }
 
 type wireGate struct {
@@ -187,6 +191,9 @@ func (c *Config) parse(from section) error {
 			rule.Name = fmt.Sprintf("gate %d", i+1)
 		}
 		c.Gates = append(c.Gates, rule)
+	}
+	if c.Back = w.Copy.Back; checkGlobs(c.Back) != nil {
+		return p.fail("copy", 0, "back", checkGlobs(c.Back).Error())
 	}
 	c.History.Store = w.History.Store
 	for _, n := range []struct {

@@ -42,6 +42,7 @@ func (c *Config) InForce(redact func(string) string) []Setting {
 		{"measure.keep", c.Keep.String(), from("measure", 0, "keep")},
 		{"measure.only", list(c.Only), from("measure", 0, "only")},
 		{"measure.skip", list(c.Skip), from("measure", 0, "skip")},
+		{"copy.back", list(c.Back), from("copy", 0, "back")},
 		{"history.store", redact(store), from("history", 0, "store")},
 		{"history.most", number(c.History.Most), from("history", 0, "most")},
 		{"history.days", number(c.History.Days), from("history", 0, "days")},

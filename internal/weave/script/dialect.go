@@ -17,6 +17,10 @@ type Dialect struct {
 	tick  string // format of an expression that counts
 }
 
+// Marks are parts of a text, one of which it has if there are probes in it, whatever was
+// made of them.
+var Marks = [][]byte{[]byte(`Symbol.for("thrush")`), []byte(`Symbol.for('thrush')`), []byte("Symbol.for(`thrush`)")}
+
 // New gives the dialect for a file and its table.
 func New(file *flow.File, t *site.Table) *Dialect {
 	d := &Dialect{Table: t, file: file, names: "_thrush" + t.Unit[:8]}

@@ -1,0 +1,56 @@
+package launch
+
+import (
+	"path/filepath"
+
+	"thrush/internal/mirror"
+	"thrush/internal/syntax/script"
+	weavescript "thrush/internal/weave/script"
+)
+
+// mirrored brings the copy of the project up to date. Sources in it that are read by nobody
+// whom Thrush stands in front of, bundlers that are programs of their own say, have their
+// woven text.
+func (p *Prepared) mirrored() (*mirror.Copy, error) {
+	dir, err := p.Project.MakeDir("copy")
+	if err != nil {
+		return nil, err
+	}
+	c := &mirror.Copy{From: p.Project.Root, To: filepath.Join(dir, filepath.Base(p.Project.Root)), Text: map[string]string{}, Marks: weavescript.Marks}
+	for _, f := range p.files {
+		if f.Kind == woven && script.IsSource(f.Path) {
+			c.Text[f.Path] = p.wovenPath(f)
+		}
+	}
+	if err := c.Unstow(); err != nil {
+		return nil, err
+	}
+	return c, c.Sync()
+}
+
+// Close puts the copy away, if there is one.
+func (p *Prepared) Close() error {
+	if p.copy == nil {
+		return nil
+	}
+	return p.copy.Stow()
+}
+
+// Dir gives the folder in which a command is to run that was given in another: the same one,
+// or the same in the copy.
+func (p *Prepared) Dir(given string) string {
+	rel, err := filepath.Rel(p.Project.Root, given)
+	if p.copy == nil || err != nil {
+		return given
+	}
+	return filepath.Join(p.copy.To, rel)
+}
+
+// Back brings files that match globs from the copy to the project, and gives their paths,
+// and those of files with probes in them, which are kept.
+func (p *Prepared) Back(globs []string) (brought, kept []string, err error) {
+	if p.copy == nil {
+		return nil, nil, nil
+	}
+	return p.copy.Back(globs)
+}

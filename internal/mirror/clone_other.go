@@ -1,0 +1,7 @@
+//go:build !linux
+
+package mirror
+
+import "os"
+
+func clone(_, _ *os.File) bool { return false }

@@ -1,0 +1,229 @@
+// Package mirror keeps a copy of a project's tree in which some files have another text,
+// for tools that read files by themselves.
+//
+// Nothing in the copy is shared with the project for writing: a build may write where it
+// likes. What builds made in the copy stays, so that they go on where they were.
+package mirror
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"golang.org/x/sync/errgroup"
+
+	"thrush/internal/atomic"
+)
+
+// Copy is a copy of a tree.
+type Copy struct {
+	From, To string // folders
+	// Text gives the file whose text stands in for that of a path, with slashes from the
+	// root, or nothing.
+	Text map[string]string
+	// Marks tell a text that has another one in it, by a part of it: such files stay in the
+	// copy.
+	Marks [][]byte
+
+	was, now map[string]entry
+	work     errgroup.Group
+}
+
+// entry is what a file was when it was copied.
+type entry struct {
+	Size int64       `json:"size"`
+	Mod  int64       `json:"mod"`
+	Mode fs.FileMode `json:"mode"`
+	Text string      `json:"text,omitempty"` // the file whose text it has
+	Link string      `json:"link,omitempty"` // where it leads
+}
+
+// left are folders that are not in the copy: what is in them is about the tree itself.
+var left = map[string]bool{".git": true, ".hg": true, ".svn": true, ".thrush": true}
+
+// shared are folders of installed packages, which the copy leads to.
+var shared = map[string]bool{".venv": true, "venv": true, ".tox": true, ".nox": true}
+
+// packages is the folder of installed packages that tools also write to. It has links to the
+// packages.
+const packages = "node_modules"
+
+// Sync makes the copy like the tree: what changed there is copied, what is gone is removed.
+func (c *Copy) Sync() error {
+	c.was, c.now = map[string]entry{}, map[string]entry{}
+	if data, err := os.ReadFile(c.list()); err == nil {
+		_ = json.Unmarshal(data, &c.was) // else all is copied
+	}
+	c.work.SetLimit(8)
+	err := filepath.WalkDir(c.From, c.visit)
+	if err = errors.Join(err, c.work.Wait()); err != nil {
+		return fmt.Errorf("cannot copy %s: %w", c.From, err)
+	}
+	for path := range c.was {
+		if _, still := c.now[path]; !still {
+			if err := os.Remove(c.path(path)); err != nil && !errors.Is(err, fs.ErrNotExist) {
+				return fmt.Errorf("cannot take %s out of the copy: %w", path, err)
+			}
+		}
+	}
+	data, err := json.Marshal(c.now)
+	if err != nil {
+		return err
+	}
+	return atomic.Write(c.list(), data, false)
+}
+
+// list is the file that says what was copied.
+func (c *Copy) list() string { return c.To + ".json" }
+
+func (c *Copy) path(rel string) string { return filepath.Join(c.To, filepath.FromSlash(rel)) }
+
+func (c *Copy) visit(from string, d fs.DirEntry, err error) error {
+	if err != nil {
+		if d != nil && d.IsDir() && errors.Is(err, fs.ErrPermission) {
+			return filepath.SkipDir
+		}
+		return err
+	}
+	rel, err := filepath.Rel(c.From, from)
+	if err != nil {
+		return err
+	}
+	to := filepath.Join(c.To, rel)
+	switch name := d.Name(); {
+	case rel == ".":
+		return os.MkdirAll(to, 0o777)
+	case d.IsDir() && left[name]:
+		return filepath.SkipDir
+	case d.IsDir() && shared[name]:
+		return skipAfter(c.link(rel, from))
+	case d.IsDir() && name == packages:
+		return skipAfter(c.linkAll(rel, from))
+	case d.IsDir():
+		info, err := d.Info()
+		if err != nil {
+			return err
+		}
+		return ignoreExisting(os.Mkdir(to, info.Mode().Perm()|0o700))
+	case d.Type() == fs.ModeSymlink:
+		target, err := os.Readlink(from)
+		if err != nil {
+			return err
+		}
+		return c.link(rel, c.moved(target))
+	case !d.Type().IsRegular():
+		return nil
+	}
+	info, err := d.Info()
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	rel = filepath.ToSlash(rel)
+	e := entry{Size: info.Size(), Mod: info.ModTime().UnixNano(), Mode: info.Mode().Perm(), Text: c.Text[rel]}
+	old, known := c.was[rel]
+	c.now[rel] = e
+	if _, err := os.Lstat(to); err == nil && known && old == e {
+		return nil
+	}
+	c.work.Go(func() error {
+		if e.Text != "" {
+			from = e.Text
+		}
+		if err := replace(from, to, e.Mode); err != nil {
+			return err
+		}
+		if e.Text != "" && known && old.Mod == e.Mod {
+			return nil // the text is another, though the file is as old as it was
+		}
+		return os.Chtimes(to, info.ModTime(), info.ModTime())
+	})
+	return nil
+}
+
+// skipAfter ends the visit of a folder that was dealt with as a whole.
+func skipAfter(err error) error {
+	if err != nil {
+		return err
+	}
+	return fs.SkipDir
+}
+
+func ignoreExisting(err error) error {
+	if errors.Is(err, fs.ErrExist) {
+		return nil
+	}
+	return err
+}
+
+// moved gives where a link leads in the copy: what leads into the tree leads into the copy.
+func (c *Copy) moved(target string) string {
+	if in, ok := strings.CutPrefix(target, c.From+string(filepath.Separator)); ok {
+		return filepath.Join(c.To, in)
+	}
+	return target
+}
+
+// link makes a link in the copy.
+func (c *Copy) link(rel, target string) error {
+	to := filepath.Join(c.To, rel)
+	c.now[filepath.ToSlash(rel)] = entry{Mode: fs.ModeSymlink, Link: target}
+	if at, err := os.Readlink(to); err == nil && at == target {
+		return nil
+	}
+	if err := os.RemoveAll(to); err != nil {
+		return err
+	}
+	return os.Symlink(target, to)
+}
+
+// linkAll makes a folder with links to what is in another. What tools keep there, in names
+// that begin with a dot, they keep in the copy for themselves.
+func (c *Copy) linkAll(rel, from string) error {
+	if err := ignoreExisting(os.Mkdir(filepath.Join(c.To, rel), 0o777)); err != nil {
+		return err
+	}
+	entries, err := os.ReadDir(from)
+	for _, e := range entries {
+		at := filepath.Join(from, e.Name())
+		switch name := e.Name(); {
+		case strings.HasPrefix(name, ".") && name != ".bin" && name != ".pnpm":
+		case strings.HasPrefix(name, "@") && e.IsDir():
+			err = errors.Join(err, c.linkAll(filepath.Join(rel, name), at))
+		default:
+			// A package of the project itself is in the copy too.
+			if real, e := filepath.EvalSymlinks(at); e == nil && !strings.Contains(real, string(filepath.Separator)+packages+string(filepath.Separator)) {
+				at = c.moved(real)
+			}
+			err = errors.Join(err, c.link(filepath.Join(rel, name), at))
+		}
+	}
+	return err
+}
+
+// replace copies a file, sharing its blocks where the file system can.
+func replace(from, to string, mode fs.FileMode) error {
+	in, err := os.Open(from)
+	if err != nil {
+		return err
+	}
+	defer in.Close()
+	if err := os.Remove(to); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	out, err := os.OpenFile(to, os.O_WRONLY|os.O_CREATE|os.O_EXCL, mode|0o200)
+	if err != nil {
+		return err
+	}
+	if !clone(in, out) {
+		_, err = io.Copy(out, in)
+	}
+	return errors.Join(err, out.Close(), os.Chmod(to, mode))
+}

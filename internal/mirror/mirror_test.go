@@ -1,0 +1,143 @@
+package mirror
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+type tree struct {
+	*testing.T
+	root string
+}
+
+func (t tree) write(name, text string) {
+	path := filepath.Join(t.root, name)
+	require.NoError(t, os.MkdirAll(filepath.Dir(path), 0o777))
+	require.NoError(t, os.WriteFile(path, []byte(text), 0o666))
+}
+
+func (t tree) read(name string) string {
+	text, err := os.ReadFile(filepath.Join(t.root, name))
+	if err != nil {
+		return "none"
+	}
+	return string(text)
+}
+
+func setUp(t *testing.T) (from, to tree, c *Copy) {
+	dir := t.TempDir()
+	from, to = tree{t, filepath.Join(dir, "skerry")}, tree{t, filepath.Join(dir, "copy", "skerry")}
+	require.NoError(t, os.MkdirAll(filepath.Dir(to.root), 0o777))
+	from.write("fare.ts", "fare")
+	from.write("data/tides.csv", "tides")
+	tree{t, dir}.write("woven", "woven fare")
+	return from, to, &Copy{From: from.root, To: to.root, Text: map[string]string{"fare.ts": filepath.Join(dir, "woven")}, Marks: [][]byte{[]byte("woven")}}
+}
+
+// What a build does in the copy stays there, and never reaches the project.
+func TestCopiesFollowTheProjectAndKeepWhatBuildsMade(t *testing.T) {
+	from, to, c := setUp(t)
+	from.write(".git/HEAD", "main")
+	from.write("run.sh", "#!/bin/sh\n")
+	require.NoError(t, os.Chmod(filepath.Join(from.root, "run.sh"), 0o555))
+	require.NoError(t, os.Symlink("data/tides.csv", filepath.Join(from.root, "near")))
+	require.NoError(t, os.Symlink(filepath.Join(from.root, "data"), filepath.Join(from.root, "far")))
+	require.NoError(t, c.Sync())
+	assert.Equal(t, "woven fare", to.read("fare.ts"))
+	assert.Equal(t, "tides", to.read("near"))
+	assert.Equal(t, "none", to.read(".git/HEAD"))
+	info, err := os.Stat(filepath.Join(to.root, "run.sh"))
+	require.NoError(t, err)
+	assert.Equal(t, os.FileMode(0o555), info.Mode().Perm())
+
+	to.write("far/tides.csv", "changed by a build")
+	to.write("out/made", "made")
+	to.write("near", "changed again")
+	assert.Equal(t, "tides", from.read("data/tides.csv"))
+	require.NoError(t, c.Sync())
+	assert.Equal(t, "changed again", to.read("data/tides.csv"), "it did not change in the project")
+	assert.Equal(t, "made", to.read("out/made"))
+
+	from.write("data/tides.csv", "newer tides")
+	require.NoError(t, os.Remove(filepath.Join(from.root, "run.sh")))
+	c.Text = nil
+	require.NoError(t, c.Sync())
+	assert.Equal(t, "newer tides", to.read("data/tides.csv"))
+	assert.Equal(t, "none", to.read("run.sh"))
+	assert.Equal(t, "fare", to.read("fare.ts"))
+	require.NoError(t, os.WriteFile(c.list(), []byte("{damaged"), 0o666))
+	require.NoError(t, c.Sync(), "all is copied anew")
+}
+
+// Packages are led to; what tools keep beside them, and packages of the project itself, are
+// the copy's own.
+func TestPackagesAreShared(t *testing.T) {
+	from, to, c := setUp(t)
+	from.write("node_modules/knots/index.js", "knots")
+	from.write("node_modules/@harbour/bell/index.js", "bell")
+	from.write("node_modules/.cache/old", "old")
+	from.write("packages/crew/index.js", "crew")
+	require.NoError(t, os.Symlink("../packages/crew", filepath.Join(from.root, "node_modules/crew")))
+	require.NoError(t, c.Sync())
+	for _, p := range []string{"knots", "@harbour/bell", "crew"} {
+		assert.Equal(t, filepath.Base(p), to.read("node_modules/"+p+"/index.js"))
+	}
+	to.write("node_modules/.cache/new", "new")
+	to.write("node_modules/crew/made.js", "made")
+	assert.Equal(t, "none", from.read("node_modules/.cache/new"))
+	assert.Equal(t, "none", from.read("packages/crew/made.js"))
+	assert.Equal(t, "none", to.read("node_modules/.cache/old"))
+	assert.Equal(t, "made", to.read("packages/crew/made.js"))
+}
+
+func TestOnlyWhatIsAskedForComesBack(t *testing.T) {
+	from, to, c := setUp(t)
+	require.NoError(t, c.Sync())
+	to.write("reports/unit.xml", "passed")
+	to.write("dist/fare.js", "made of woven fare")
+	to.write("other", "other")
+	later := time.Now().Add(time.Hour)
+	to.write("data/tides.csv", "snapshot")
+	require.NoError(t, os.Chtimes(filepath.Join(to.root, "data/tides.csv"), later, later))
+	brought, kept, err := c.Back([]string{"reports/**", "data/*", "dist/**", "*.ts"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"data/tides.csv", "reports/unit.xml"}, brought)
+	assert.Equal(t, []string{"dist/fare.js"}, kept)
+	assert.Equal(t, []string{"passed", "snapshot", "fare", "none", "none"},
+		[]string{from.read("reports/unit.xml"), from.read("data/tides.csv"), from.read("fare.ts"), from.read("other"), from.read("dist/fare.js")})
+	brought, _, err = c.Back([]string{"reports/**"})
+	require.NoError(t, err)
+	assert.Empty(t, brought, "it is there")
+}
+
+// A copy that is put away has no names that tools would look for, and comes back as it was,
+// though putting it away was cut off.
+func TestCopiesArePutAway(t *testing.T) {
+	_, to, c := setUp(t)
+	require.NoError(t, c.Sync())
+	to.write("out/fare.test.js", "made")
+	require.NoError(t, os.Symlink("out", filepath.Join(to.root, "latest")))
+	require.NoError(t, os.Mkdir(filepath.Join(to.root, "empty"), 0o777))
+	before, err := os.Stat(filepath.Join(to.root, "out/fare.test.js"))
+	require.NoError(t, err)
+	require.NoError(t, c.Stow())
+	require.NoError(t, filepath.WalkDir(filepath.Dir(to.root), func(path string, d os.DirEntry, err error) error {
+		assert.NotRegexp(t, `\.(ts|js|csv)$`, path)
+		return err
+	}))
+	require.NoError(t, os.MkdirAll(filepath.Join(to.root, "data"), 0o777))
+	require.NoError(t, os.Rename(c.away(2), filepath.Join(to.root, "data/tides.csv")), "as if it had been cut off")
+	require.NoError(t, c.Unstow())
+	after, err := os.Stat(filepath.Join(to.root, "latest/fare.test.js"))
+	require.NoError(t, err)
+	assert.Equal(t, before.ModTime(), after.ModTime())
+	assert.Equal(t, []string{"woven fare", "tides"}, []string{to.read("fare.ts"), to.read("data/tides.csv")})
+	assert.DirExists(t, filepath.Join(to.root, "empty"))
+	assert.NoDirExists(t, to.root+".away")
+	require.NoError(t, c.Unstow(), "nothing is away")
+}

@@ -22,7 +22,7 @@ func (p *Prepared) mirrored() (*mirror.Copy, error) {
 			c.Text[f.Path] = p.wovenPath(f)
 		}
 	}
-	if err := c.Unstow(); err != nil {
+	if err := c.Open(); err != nil {
 		return nil, err
 	}
 	return c, c.Sync()
@@ -33,7 +33,7 @@ func (p *Prepared) Close() error {
 	if p.copy == nil {
 		return nil
 	}
-	return p.copy.Stow()
+	return p.copy.Close()
 }
 
 // Dir gives the folder in which a command is to run that was given in another: the same one,

@@ -32,6 +32,25 @@ type Copy struct {
 
 	was, now map[string]entry
 	work     errgroup.Group
+	locked   *os.File
+}
+
+// BusyError says that another process uses a copy.
+type BusyError struct{ Copy string }
+
+func (e *BusyError) Error() string {
+	return fmt.Sprintf("another command runs in the copy %s; wait until it has ended", e.Copy)
+}
+
+// Open takes the copy for this process and has it be as it was put away.
+func (c *Copy) Open() (err error) {
+	if c.locked, err = os.OpenFile(c.To+".lock", os.O_WRONLY|os.O_CREATE, 0o666); err != nil {
+		return err
+	}
+	if !lock(c.locked) {
+		return &BusyError{c.To}
+	}
+	return c.unstow()
 }
 
 // entry is what a file was when it was copied.

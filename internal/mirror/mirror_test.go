@@ -119,25 +119,29 @@ func TestOnlyWhatIsAskedForComesBack(t *testing.T) {
 // though putting it away was cut off.
 func TestCopiesArePutAway(t *testing.T) {
 	_, to, c := setUp(t)
+	require.NoError(t, c.Open())
 	require.NoError(t, c.Sync())
 	to.write("out/fare.test.js", "made")
 	require.NoError(t, os.Symlink("out", filepath.Join(to.root, "latest")))
 	require.NoError(t, os.Mkdir(filepath.Join(to.root, "empty"), 0o777))
 	before, err := os.Stat(filepath.Join(to.root, "out/fare.test.js"))
 	require.NoError(t, err)
-	require.NoError(t, c.Stow())
+	require.NoError(t, c.Close())
 	require.NoError(t, filepath.WalkDir(filepath.Dir(to.root), func(path string, d os.DirEntry, err error) error {
 		assert.NotRegexp(t, `\.(ts|js|csv)$`, path)
 		return err
 	}))
 	require.NoError(t, os.MkdirAll(filepath.Join(to.root, "data"), 0o777))
 	require.NoError(t, os.Rename(c.away(2), filepath.Join(to.root, "data/tides.csv")), "as if it had been cut off")
-	require.NoError(t, c.Unstow())
+	require.NoError(t, c.Open())
 	after, err := os.Stat(filepath.Join(to.root, "latest/fare.test.js"))
 	require.NoError(t, err)
 	assert.Equal(t, before.ModTime(), after.ModTime())
 	assert.Equal(t, []string{"woven fare", "tides"}, []string{to.read("fare.ts"), to.read("data/tides.csv")})
 	assert.DirExists(t, filepath.Join(to.root, "empty"))
 	assert.NoDirExists(t, to.root+".away")
-	require.NoError(t, c.Unstow(), "nothing is away")
+	var busy *BusyError
+	require.ErrorAs(t, (&Copy{From: c.From, To: c.To}).Open(), &busy)
+	require.NoError(t, c.Close())
+	require.NoError(t, c.Open())
 }

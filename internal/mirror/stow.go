@@ -22,10 +22,11 @@ type stowed struct {
 
 func (c *Copy) away(n int) string { return filepath.Join(c.To+".away", strconv.Itoa(n)) }
 
-// Stow puts the copy away until it is needed again: files get names that say nothing, as
+// Close puts the copy away until it is needed again: files get names that say nothing, as
 // tools that look for tests, say, would otherwise find those of the copy as well. If it is
 // cut off, what was not put away yet stays where it is.
-func (c *Copy) Stow() error {
+func (c *Copy) Close() error {
+	defer c.locked.Close()
 	if err := os.RemoveAll(c.To + ".away"); err != nil {
 		return err
 	}
@@ -77,8 +78,8 @@ func (c *Copy) Stow() error {
 	return os.RemoveAll(c.To)
 }
 
-// Unstow puts back what was put away.
-func (c *Copy) Unstow() error {
+// unstow puts back what was put away.
+func (c *Copy) unstow() error {
 	data, err := os.ReadFile(c.away(0))
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil

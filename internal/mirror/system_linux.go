@@ -10,3 +10,8 @@ import (
 func clone(from, to *os.File) bool {
 	return unix.IoctlFileClone(int(to.Fd()), int(from.Fd())) == nil
 }
+
+// lock takes a file for this process, until it ends; ok is false if another one has it.
+func lock(f *os.File) (ok bool) {
+	return unix.Flock(int(f.Fd()), unix.LOCK_EX|unix.LOCK_NB) != unix.EWOULDBLOCK
+}

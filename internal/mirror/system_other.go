@@ -5,3 +5,5 @@ package mirror
 import "os"
 
 func clone(_, _ *os.File) bool { return false }
+
+func lock(*os.File) bool { return true }

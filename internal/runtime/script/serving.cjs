@@ -90,8 +90,13 @@ module.exports = (project, lead, collector) => {
 			if (typeof message !== "string") [message, headers] = [undefined, message];
 			response.statusCode = status;
 			reason = message;
-			if (Array.isArray(headers)) for (let i = 0; i + 1 < headers.length; i += 2) response.setHeader(headers[i], headers[i + 1]);
-			else for (const name in headers) if (headers[name] !== undefined) response.setHeader(name, headers[name]);
+			// They may be an object, a list of pairs, or a list of names and values in turn.
+			let pairs = headers ?? {};
+			if (!Array.isArray(pairs)) pairs = Object.entries(pairs);
+			else if (!Array.isArray(pairs[0])) pairs = pairs.flatMap((name, i) => (i % 2 ? [] : [[name, pairs[i + 1]]]));
+			const values = new Map();
+			for (const [name, value] of pairs) if (value !== undefined) values.set(name, values.has(name) ? [values.get(name), value].flat() : value);
+			for (const [name, value] of values) response.setHeader(name, value);
 			return response;
 		};
 		const keep = (chunk, encoding) => {
@@ -126,7 +131,7 @@ module.exports = (project, lead, collector) => {
 					const text = instead(request.url, decoded(body, response.getHeader("content-encoding")));
 					if (text !== undefined && text !== false) {
 						body = Buffer.from(text);
-						for (const name of ["content-encoding", "etag", "last-modified", "digest", "content-digest", "repr-digest"]) response.removeHeader(name);
+						for (const name of ["content-encoding", "transfer-encoding", "etag", "last-modified", "digest", "content-digest", "repr-digest"]) response.removeHeader(name);
 						response.setHeader("cache-control", "no-store");
 						response.setHeader("content-length", body.length);
 					}

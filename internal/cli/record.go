@@ -75,8 +75,9 @@ func (a *app) recordCommand() *cobra.Command {
 		Short: "Run a command, such as your tests, and keep what it ran",
 		Long: `Runs the command with probes woven into the project's sources, on copies that
 the build reads, compilers compile or interpreters load instead of the originals: no
-file of yours is touched. What ran is kept as a recording under .thrush/, and a short
-summary is printed. Go, C, C++, Python, JavaScript and TypeScript are measured.
+file of yours is touched. Scripts that Node's servers send to browsers report while the
+command runs. What ran is kept as a recording under .thrush/, and a short summary is
+printed. Go, C, C++, Python, JavaScript and TypeScript are measured.
 
 The exit status is the command's own; 125 if Thrush itself failed, 127 if there
 is no such command, 126 if it cannot be run.`,

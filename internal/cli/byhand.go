@@ -62,6 +62,7 @@ func (a *app) prepareByHand(w weaving, command []string) (*launch.Prepared, erro
 	if err != nil {
 		return nil, err
 	}
+	w.place = launch.InProject
 	prepared, err := a.prepare(p, w, command)
 	if err != nil {
 		return nil, err

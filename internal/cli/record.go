@@ -31,7 +31,7 @@ import (
 type weaving struct {
 	level, keep string
 	only, skip  []string
-	inCopy      bool
+	place       launch.Place
 }
 
 func (w *weaving) flags(c *cobra.Command) {
@@ -42,7 +42,7 @@ func (w *weaving) flags(c *cobra.Command) {
 }
 
 func (w *weaving) options(c *project.Config) (o launch.Options, err error) {
-	o = launch.Options{Level: c.Level, Keep: c.Keep, Only: c.Only, Skip: c.Skip, InCopy: w.inCopy, Version: version.Build()}
+	o = launch.Options{Level: c.Level, Keep: c.Keep, Only: c.Only, Skip: c.Skip, Place: w.place, Version: version.Build()}
 	if w.level != "" {
 		if o.Level, err = project.ParseLevel(w.level); err != nil {
 			return o, fmt.Errorf("--level %w", err)
@@ -68,7 +68,7 @@ func (w *weaving) options(c *project.Config) (o launch.Options, err error) {
 func (a *app) recordCommand() *cobra.Command {
 	var w weaving
 	var labels []string
-	var plain bool
+	var plain, inCopy bool
 	var out string
 	c := &cobra.Command{
 		Use:   "record [flags] -- COMMAND [ARGUMENT...]",
@@ -77,7 +77,8 @@ func (a *app) recordCommand() *cobra.Command {
 the build reads, compilers compile or interpreters load instead of the originals: no
 file of yours is touched. Scripts that Node's servers send to browsers report while the
 command runs. What ran is kept as a recording under .thrush/, and a short summary is
-printed. Go, C, C++, Python, JavaScript and TypeScript are measured.
+printed. Go, C, C++, Python, Java, JavaScript and TypeScript are measured. Java is built
+in a copy of the project under .thrush/, and what is built there stays there.
 
 The exit status is the command's own; 125 if Thrush itself failed, 127 if there
 is no such command, 126 if it cannot be run.`,
@@ -94,12 +95,18 @@ is no such command, 126 if it cannot be run.`,
 				exit, err := launch.Run(a.dir, args, nil)
 				return exitOf(exit, err)
 			}
+			switch {
+			case inCopy:
+				w.place = launch.InCopy
+			case c.Flags().Changed("in-copy"):
+				w.place = launch.InProject
+			}
 			return a.record(w, labels, out, args)
 		},
 	}
 	w.flags(c)
 	c.Flags().StringSliceVarP(&labels, "label", "l", nil, "a `name` for the recording, such as unit or e2e (again for more)")
-	c.Flags().BoolVar(&w.inCopy, "in-copy", false, "run the command in a copy of the project under .thrush/, for bundlers and other tools that read files by themselves")
+	c.Flags().BoolVar(&inCopy, "in-copy", false, "run the command in a copy of the project under .thrush/, for tools that read sources by themselves (it is where Java is built; =false keeps it out of there)")
 	c.Flags().BoolVar(&plain, "plain", false, "just run the command: weave nothing, keep nothing")
 	c.Flags().StringVarP(&out, "out", "o", "", "write the recording to this `file` as well")
 	return c
@@ -228,7 +235,7 @@ func (a *app) prepare(p *project.Project, w weaving, command []string) (*launch.
 	if err != nil {
 		return nil, err
 	}
-	opt.Named = launch.NamesSources(command)
+	opt.Named, opt.Command = launch.NamesSources(command), command
 	done := a.bar("weaving", &opt.Progress)
 	prepared, err := launch.Prepare(p, opt)
 	done()
@@ -326,6 +333,9 @@ func notes(prepared *launch.Prepared, counts *launch.Counts) []string {
 	}
 	if prepared.NothingCompiled() {
 		out = append(out, "no compiler of C or C++ was called, so nothing of that code counts as run. If it was up to date, build it anew in the same command (make clean first, say); then units that were woven go on counting")
+	}
+	if causes, unloaded := prepared.JavaUnloaded(counts); unloaded {
+		out = append(out, "no class of this project's Java with probes in it was loaded, so nothing of it counts as run. Likely causes:\n  - "+strings.Join(causes, "\n  - "))
 	}
 	out = append(out, prepared.Partly...)
 	if n := counts.Strangers(prepared); n > 0 {

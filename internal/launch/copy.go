@@ -18,7 +18,7 @@ func (p *Prepared) mirrored() (*mirror.Copy, error) {
 	}
 	c := &mirror.Copy{From: p.Project.Root, To: filepath.Join(dir, filepath.Base(p.Project.Root)), Text: map[string]string{}, Marks: weavescript.Marks}
 	for _, f := range p.files {
-		if f.Kind == woven && script.IsSource(f.Path) {
+		if f.Kind == woven && (script.IsSource(f.Path) || f.isJava()) {
 			c.Text[f.Path] = p.wovenPath(f)
 		}
 	}

@@ -6,6 +6,7 @@ import (
 	"thrush/internal/project"
 	"thrush/internal/syntax/cfamily"
 	"thrush/internal/syntax/golang"
+	"thrush/internal/syntax/java"
 	"thrush/internal/syntax/python"
 	"thrush/internal/syntax/script"
 )
@@ -25,11 +26,12 @@ var Languages = []Language{
 	{"Go", "go test ./...", golang.IsSource, golang.IsTest, golang.IsVendored, false},
 	{"C, C++", "make check", cfamily.IsSource, cfamily.IsTest, cfamily.IsVendored, false},
 	{"Python", "python3 -m pytest", python.IsSource, python.IsTest, python.IsVendored, true},
+	{"Java", "mvn test", java.IsSource, java.IsTest, java.IsVendored, true},
 	{"JavaScript, TypeScript", "npm test", script.IsSource, script.IsTest, script.IsVendored, true},
 }
 
 // Measured names the languages in a sentence.
-const Measured = "Go, C, C++, Python, JavaScript or TypeScript"
+const Measured = "Go, C, C++, Python, Java, JavaScript or TypeScript"
 
 // LanguageOf gives the language of a path, or nil.
 func LanguageOf(path string) *Language {

@@ -43,9 +43,10 @@ type Options struct {
 	// Named says that the command names source files. Those are built whatever
 	// their constraints say, so these cannot choose between two texts of a file.
 	Named bool
-	// InCopy has the command run in a copy of the project, in which files that are woven
+	// Command is what is run, and Place where: in a copy of the project files that are woven
 	// before somebody else reads them have their woven text.
-	InCopy bool
+	Command []string
+	Place   Place
 	// Version is that of Thrush; another one weaves anew.
 	Version string
 	// Progress is told how many of how many files are done. It may be nil.
@@ -67,6 +68,7 @@ type Prepared struct {
 	Woven      int      // files woven in this call, not found in the cache
 	Sources    int      // source files that count
 
+	inCopy bool
 	copy   *mirror.Copy // in which the command runs, or nil
 	files  []*cached
 	native native
@@ -139,7 +141,8 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 	out.sort()
 	out.spareEmbedded()
 	out.spareHidden()
-	if opt.InCopy {
+	out.placed()
+	if out.inCopy {
 		if out.copy, err = out.mirrored(); err != nil {
 			return nil, err
 		}
@@ -300,7 +303,10 @@ func (p *Prepared) weaveText(c *cached, abs string, source []byte) (texts map[st
 			c.Kind = unmeasured
 		}
 	}()
-	if !c.isGo() {
+	switch {
+	case c.isJava():
+		return p.weaveJava(c, source)
+	case !c.isGo():
 		return p.weaveLoaded(c, source)
 	}
 	file, err := golang.Read(c.Path, source)

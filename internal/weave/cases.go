@@ -21,7 +21,7 @@ func (p *planner) switched(w *flow.Switch) state {
 	}
 	after := p.list(w.Body.Nodes, state{kind: dead})
 	if w.Misses {
-		missed := p.marked(w.Body.Close, w.Body.Close, after, lastArm)
+		missed := p.marked(w.Body.Close, w.Body.Close, after, func(d Dialect, c int) string { return d.LastLabel(d.Probe(c)) })
 		outcomes = append(outcomes, site.Outcome{Label: "none matched", Pos: w.Span.Start, Sum: missed.sum})
 		after = join(after, missed)
 	}
@@ -57,9 +57,9 @@ func (p *planner) marked(at, after int, before state, say func(Dialect, int) str
 		p.numbered(p.fn.open, n, Dialect.Flag)
 		p.numbered(at, n, Dialect.Raise)
 		return p.place(after, func(d Dialect, c int) string {
-			// Only the first word of a last arm is not a statement.
+			// Only the last label is not a statement.
 			if at == after {
-				return d.Default(d.Lower(n, c))
+				return d.LastLabel(d.Lower(n, c))
 			}
 			return d.Lower(n, c)
 		})

@@ -2,6 +2,7 @@ package weave
 
 import (
 	"cmp"
+	"slices"
 
 	"thrush/internal/core/logic"
 	"thrush/internal/core/site"
@@ -14,9 +15,10 @@ import (
 const mostWays = 512
 
 // value weaves a boolean expression whose value is used: a decision of its own.
-func (p *planner) value(l *flow.Logic) {
+// Nothing can be declared for one that is placeless.
+func (p *planner) value(l *flow.Logic, placeless bool) {
 	index := p.decide(cmp.Or(l.Kind, "value"), l.Pos)
-	if p.table.Level >= site.Conditions && len(l.Conditions) > 1 {
+	if p.table.Level >= site.Conditions && len(l.Conditions) > 1 && followed(l, placeless) {
 		p.operands(index, l, nil, nil)
 		p.later = append(p.later, func(int) {
 			d := &p.table.Decisions[index]
@@ -29,7 +31,30 @@ func (p *planner) value(l *flow.Logic) {
 		{Label: cmp.Or(l.True, "true"), Pos: l.Pos, Sum: yes.sum},
 		{Label: cmp.Or(l.False, "false"), Pos: l.Pos, Sum: no.sum},
 	}
-	p.operands(index, l, yes.sum, no.sum)
+	if followed(l, placeless) {
+		p.operands(index, l, yes.sum, no.sum)
+	}
+}
+
+// followed tells whether each way through a boolean expression can be told from the others:
+// where several lead to one operand, something that adds up, and text around each of them,
+// are needed for it.
+func followed(l *flow.Logic, placeless bool) bool {
+	names := slices.ContainsFunc(l.Conditions, func(c flow.Condition) bool { return c.Names != nil })
+	return !placeless && !names || !joined(l.Formula.Steps()) && l.Formula.Steps()[0].Ways <= mostWays
+}
+
+// joined tells whether several ways lead to one operand.
+func joined(steps []logic.Step) bool {
+	into := make([]int, len(steps))
+	for _, s := range steps {
+		for _, e := range []logic.Edge{s.True, s.False} {
+			if e.Next >= 0 {
+				into[e.Next]++
+			}
+		}
+	}
+	return slices.Max(into) > 1
 }
 
 // pick weaves an expression that chooses by whether a value is there.
@@ -60,12 +85,12 @@ func (p *planner) ticked(l *flow.Logic, onTrue, onFalse bool) (yes, no state) {
 			p.table.Counters++
 		}
 	}
-	tick := func(e logic.Edge) func(Dialect) string {
+	tick := func(e logic.Edge) *telling {
 		c, wanted := counters[e.Result]
 		if e.Next >= 0 || !wanted {
 			return nil
 		}
-		return func(d Dialect) string { return d.Tick(c) }
+		return counting(func() int { return c })
 	}
 	for i, s := range l.Formula.Steps() {
 		if yes, no := tick(s.True), tick(s.False); yes != nil || no != nil {
@@ -107,18 +132,35 @@ func outcomesOf(l *flow.Logic, s *site.Logic) []site.Outcome {
 	return []site.Outcome{yes, no}
 }
 
+// telling is what is said when a condition turns out to be true, or false.
+type telling struct {
+	say     func(Dialect) string
+	counter func() int // that is all it counts by, or nil
+}
+
+func counting(counter func() int) *telling {
+	return &telling{func(d Dialect) string { return d.Tick(counter()) }, counter}
+}
+
+// in gives the text in a dialect.
+func (t *telling) in(d Dialect) string {
+	if t == nil {
+		return ""
+	}
+	return t.say(d)
+}
+
 // operand puts what is said for true and for false around a condition of an
 // expression; either may be nil.
-func (p *planner) operand(l *flow.Logic, i int, onTrue, onFalse func(Dialect) string) {
+func (p *planner) operand(l *flow.Logic, i int, onTrue, onFalse *telling) {
 	c := l.Conditions[i]
-	say := func(f func(Dialect) string, d Dialect) string {
-		if f == nil {
-			return ""
-		}
-		return f(d)
+	if n := c.Names; n != nil && onFalse != nil {
+		counter := onFalse.counter
+		p.around(n.From, n.End, func(d Dialect) (before, after string) { return d.Unless(n.Type, counter()) })
+		onFalse = nil
 	}
 	p.around(c.From, c.End, func(d Dialect) (before, after string) {
-		return d.Operand(say(onTrue, d), say(onFalse, d), c.Kept)
+		return d.Operand(onTrue.in(d), onFalse.in(d), c.Kept)
 	})
 }
 
@@ -148,7 +190,7 @@ const widest = 1 << 40
 // operands weaves the conditions of a decision. A single one went each way as
 // often as the decision did, which yes and no tell.
 func (p *planner) operands(index int, l *flow.Logic, yes, no site.Sum) {
-	if p.table.Level < site.Conditions || l == nil {
+	if p.table.Level < site.Conditions || l == nil || !followed(l, false) {
 		return
 	}
 	out := site.Logic{Pos: l.Pos, Formula: l.Formula.String()}
@@ -186,41 +228,31 @@ func (p *planner) operands(index int, l *flow.Logic, yes, no site.Sum) {
 // only one way leads to a condition, what was added up so far is known; else a
 // sum of the function's keeps it.
 func (p *planner) follow(l *flow.Logic, steps []logic.Step, first int) {
-	into := make([]int, len(steps))
-	for _, s := range steps {
-		for _, e := range []logic.Edge{s.True, s.False} {
-			if e.Next >= 0 {
-				into[e.Next]++
-			}
-		}
-	}
 	path := 0
-	for _, n := range into {
-		if n > 1 {
-			path = p.name()
-			p.numbered(p.fn.open, path, Dialect.Path)
-			break
-		}
+	if joined(steps) {
+		path = p.name()
+		p.numbered(p.fn.open, path, Dialect.Path)
 	}
 	if path != 0 {
 		p.fresh(l.Conditions[0], path, false)
 	}
 	so := make([]int, len(steps)) // the sum on the only way to a condition
-	say := func(from int, e logic.Edge) func(Dialect) string {
+	say := func(from int, e logic.Edge) *telling {
 		switch {
 		case path != 0 && e.Next >= 0 && e.Weight == 0:
 			return nil
 		case path != 0 && e.Next >= 0:
-			return func(d Dialect) string { return d.Add(path, e.Weight) }
+			return &telling{say: func(d Dialect) string { return d.Add(path, e.Weight) }}
 		case path != 0:
-			return func(d Dialect) string {
+			return &telling{say: func(d Dialect) string {
 				return d.TickAt(path, p.table.Counters-p.ways+first+e.Weight, steps[0].Ways-e.Weight)
-			}
+			}}
 		case e.Next >= 0:
 			so[e.Next] = so[from] + e.Weight
 			return nil
 		}
-		return p.tick(first + so[from] + e.Weight)
+		way := first + so[from] + e.Weight
+		return counting(func() int { return p.table.Counters - p.ways + way })
 	}
 	for i, s := range steps {
 		p.operand(l, i, say(i, s.True), say(i, s.False))
@@ -237,25 +269,20 @@ func (p *planner) note(l *flow.Logic, steps []logic.Step, first int) {
 	p.numbered(p.fn.open, bits, Dialect.Bits)
 	p.fresh(l.Conditions[0], bits, true)
 	for i, s := range steps {
-		say := func(e logic.Edge, value bool) func(Dialect) string {
+		say := func(e logic.Edge, value bool) *telling {
 			n := Noted{Condition: i, True: value, Done: e.Next < 0}
 			for _, c := range e.Masks {
 				if c < mostNoted {
 					n.Masks |= 1 << c
 				}
 			}
-			return func(d Dialect) string {
+			return &telling{say: func(d Dialect) string {
 				n.First = p.table.Counters - p.ways + first
 				return d.Note(bits, n)
-			}
+			}}
 		}
 		p.operand(l, i, say(s.True, true), say(s.False, false))
 	}
-}
-
-// tick counts by a counter of a way.
-func (p *planner) tick(way int) func(Dialect) string {
-	return func(d Dialect) string { return d.Tick(p.table.Counters - p.ways + way) }
 }
 
 // wayCounters hands out counters for ways, which stand in a row after all others,

@@ -74,6 +74,7 @@ type function struct {
 	index    int
 	open     int
 	constant bool
+	among    flow.Among
 	breaks   map[flow.Node]*exits
 	falls    map[*flow.Arm]*fall
 	switches map[*flow.Switch]*[]site.Outcome
@@ -109,10 +110,19 @@ func (p *planner) insert(at int, say func(Dialect) string) {
 
 // inFunction has what is said fit the function at hand.
 func (p *planner) inFunction(say func(Dialect) string) func(Dialect) string {
-	if say == nil || !p.fn.constant {
-		return say
+	if say == nil {
+		return nil
 	}
-	return func(d Dialect) string { return say(d.Constant()) }
+	constant, among := p.fn.constant, p.fn.among
+	return func(d Dialect) string {
+		if constant {
+			d = d.Constant()
+		}
+		if among != flow.NotAmong {
+			d = d.Among(among)
+		}
+		return say(d)
+	}
 }
 
 // numbered inserts what a dialect says of a counter, a label or a flag.
@@ -170,6 +180,7 @@ func (p *planner) function(f *flow.Function) {
 		index:    len(p.table.Functions),
 		open:     f.Body.Open,
 		constant: f.Constant,
+		among:    f.Among,
 		breaks:   map[flow.Node]*exits{},
 		falls:    map[*flow.Arm]*fall{},
 		switches: map[*flow.Switch]*[]site.Outcome{},
@@ -177,26 +188,45 @@ func (p *planner) function(f *flow.Function) {
 	}
 	if f.Body.Bare {
 		p.insert(f.Body.Open, Dialect.Begin)
-		p.edits = append(p.edits, edit{at: f.Body.Open, rank: 1, order: 0, say: Dialect.Give})
+		if !f.Body.Silent {
+			p.edits = append(p.edits, edit{at: f.Body.Open, rank: 1, order: 0, say: Dialect.Give})
+		}
 	}
 	if outer == nil || f.Hoisted {
 		p.insert(f.Body.Open, func(d Dialect) string { return d.Enter(f) })
 	}
 	index := p.fn.index
 	p.table.Functions = append(p.table.Functions, site.Function{Name: f.Name, Span: f.Span})
-	entry := p.owe(f.Body.Open)
+	entry := p.enter(f)
 	entry.tell(func(sum site.Sum) { p.table.Functions[index].Sum = sum })
 	p.list(f.Body.Nodes, entry)
 	if f.Body.Bare {
-		p.edits = append(p.edits, edit{at: f.Body.Close, rank: -1, order: f.Body.Close - f.Body.Open - widest, say: Dialect.Unwrap})
+		p.edits = append(p.edits, edit{at: f.Body.Close, rank: -1, order: f.Body.Close - f.Body.Open - widest, say: Dialect.Given})
 	}
 	p.fn = outer
+}
+
+// enter gives the state in which control comes into a function.
+func (p *planner) enter(f *flow.Function) state {
+	switch e := f.Body.Entry; {
+	case f.Among != flow.NotAmong:
+		return state{kind: pending} // each statement is come to by itself
+	case e != nil:
+		c := p.table.Counters
+		p.table.Counters++
+		p.around(e.From, e.End, func(d Dialect) (before, after string) { return d.First(c) })
+		return counted(site.Sum{uint32(c)})
+	}
+	return p.owe(f.Body.Open)
 }
 
 // block weaves a block that control enters in a state.
 func (p *planner) block(b *flow.Block, s state) state {
 	if b.Bare {
 		p.insert(b.Open, Dialect.Begin)
+	}
+	if b.Yields {
+		p.edits = append(p.edits, edit{at: b.Open, rank: 1, order: 0, say: Dialect.Yield})
 	}
 	s = p.list(b.Nodes, s)
 	if b.Bare {
@@ -229,12 +259,15 @@ func (p *planner) arrive(h *flow.Stmt, s state) state {
 	for _, f := range h.Literals {
 		p.function(f)
 	}
+	among := p.fn.among
+	p.fn.among = flow.NotAmong
 	for _, b := range h.Inner {
 		p.block(b, state{kind: pending})
 	}
+	p.fn.among = among
 	if p.branches() {
 		for _, l := range h.Values {
-			p.value(l)
+			p.value(l, h.Placeless)
 		}
 		for _, k := range h.Picks {
 			p.pick(k)

@@ -23,7 +23,10 @@ type Dialect interface {
 	Wrap(counter int) string        // opens a block and counts
 	Unwrap() string                 // closes that block
 	Give() string                   // before the expression of a function without braces, in a block of its own
+	Given() string                  // closes that block
+	Yield() string                  // before an expression, in a block of its own, that is the value of one around it
 	Default(then string) string     // the last arm of a choice that may fall past all arms
+	LastLabel(then string) string   // the last label of a switch that may fall past all labels
 	Label(n int) string             // a label of ours, where a statement could stand
 	Goto(label int) string          // a jump to it, in place of another jump
 	Flag(n int) string              // declares a flag of ours at the top of a function
@@ -52,12 +55,35 @@ type Dialect interface {
 	// value being there or missing is worked out when it turns out so; without onThere,
 	// around one that only runs when another is missing.
 	Missing(onThere, onMissing string) (before, after string)
-	// Constant is the dialect for functions that a compiler may work out.
+	// First gives the text to put around an expression, so that it counts right before the
+	// expression is worked out.
+	First(counter int) (before, after string)
+	// Unless gives the text to put around a value whose type is tested right after, so that
+	// it counts if the value is not of the type.
+	Unless(typ string, counter int) (before, after string)
+	// Constant is the dialect for functions that a compiler may work out, and Among the one
+	// for statements among the members of a class.
 	Constant() Dialect
+	Among(flow.Among) Dialect
 	Resume(line, column int) string // says which place of the source the text after it has
 	// Frame gives the text that goes with the file itself.
 	Frame(t *site.Table) []Insertion
 }
+
+// Lacking is the part of a dialect that most languages have no use for.
+type Lacking struct{}
+
+// Yield implements Dialect.
+func (Lacking) Yield() string { return "" }
+
+// First implements Dialect.
+func (Lacking) First(int) (before, after string) { return "", "" }
+
+// Unless implements Dialect.
+func (Lacking) Unless(string, int) (before, after string) { return "", "" }
+
+// Among implements Dialect.
+func (Lacking) Among(flow.Among) Dialect { return nil }
 
 // Noted is what is noted of a condition in an expression with too many ways.
 type Noted struct {

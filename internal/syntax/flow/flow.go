@@ -68,7 +68,20 @@ type Function struct {
 	Constant bool
 	// Hoisted says that it may be called before what stands above it has run.
 	Hoisted bool
+	// Among says that its statements stand among the members of a class.
+	Among Among
 }
+
+// Among says what statements do that stand among the members of a class, where a block of
+// others may stand beside them.
+type Among uint8
+
+// What such statements make.
+const (
+	NotAmong Among = iota // they stand in a function
+	OfClass               // the class
+	OfObject              // each object of it
+)
 
 // Block is a list of statements with room for probes at its two ends.
 type Block struct {
@@ -79,6 +92,19 @@ type Block struct {
 	// Leaves says that control may leave at the end, where what the block declares is
 	// given up.
 	Leaves bool
+	// Entry is an expression in which coming into the block is counted, since no statement
+	// may stand before it; or nil.
+	Entry *Operand
+	// Silent says of a function's single expression that it gives nothing.
+	Silent bool
+	// Yields says of a bare block that it is an expression, whose value is that of the
+	// expression around it.
+	Yields bool
+}
+
+// Operand is an expression that is worked out before all others around it.
+type Operand struct {
+	From, End int // byte offsets
 }
 
 // Node is a statement: *Plain, *Jump, *Branch, *Loop, *Choice, *Switch, *Case,
@@ -109,6 +135,8 @@ type Stmt struct {
 	Picks []*Pick
 	// Inner are the blocks that stand in expressions of it.
 	Inner []*Block
+	// Placeless says that nothing can be declared for its expressions to use.
+	Placeless bool
 }
 
 // Pick is an expression that chooses by whether a value is there.
@@ -137,6 +165,26 @@ type Condition struct {
 	From, End int    // byte offsets of its text
 	Text      string // as it was written, where that differs from the text
 	Kept      bool   // its very value goes on, not only whether it is true
+	// Names says that it is a test for a type that gives names; or nil.
+	Names *Naming
+}
+
+// Naming is a test for a type that gives the value a name, for what runs if it is of the
+// type. Names are only known where nothing but more conditions that must be true stands in
+// between.
+type Naming struct {
+	From, End int    // byte offsets of the value
+	Type      string // empty where the test says more than a type
+}
+
+// Weaves tells whether what is said for true and for false can be put into all conditions.
+func (l *Logic) Weaves() bool {
+	for _, c := range l.Conditions {
+		if c.Names != nil && c.Names.Type == "" {
+			return false
+		}
+	}
+	return true
 }
 
 // Caption is source text on one line and not too long.

@@ -106,13 +106,28 @@ func (g *Grammar) Parse(text []byte, opt Options, visit func(*Node)) error {
 		return nil
 	}
 	for {
-		if n := g.read(c, &opt); n.Kind != "comment" {
+		if n := g.read(c, &opt); !comments[n.Kind] {
 			visit(&n)
 		}
 		if !c.GotoNextSibling() {
 			return nil
 		}
 	}
+}
+
+// comments are the kinds of nodes that are comments, in all grammars.
+var comments = map[string]bool{"comment": true, "line_comment": true, "block_comment": true}
+
+// Fits tells whether a text fits the grammar.
+func (g *Grammar) Fits(text []byte) bool {
+	p := sitter.NewParser()
+	defer p.Close()
+	if p.SetLanguage(g.language) != nil {
+		return false
+	}
+	tree := p.Parse(text, nil)
+	defer tree.Close()
+	return !tree.RootNode().HasError()
 }
 
 // read reads the node at the cursor and all below it.
@@ -126,7 +141,7 @@ func (g *Grammar) read(c *sitter.TreeCursor, opt *Options) Node {
 		n.Kind, n.Named = g.kinds[id], g.named[id]
 	}
 	n.Missing = n.From == n.To && at.IsMissing()
-	if n.Kind == "comment" && opt.Comment != nil {
+	if opt.Comment != nil && comments[n.Kind] {
 		opt.Comment(n.From, n.To)
 	}
 	if opt.Place != nil {
@@ -134,7 +149,7 @@ func (g *Grammar) read(c *sitter.TreeCursor, opt *Options) Node {
 	}
 	if c.GotoFirstChild() {
 		for {
-			if k := g.read(c, opt); k.Kind != "comment" {
+			if k := g.read(c, opt); !comments[k.Kind] {
 				n.Kids = append(n.Kids, k)
 			}
 			if !c.GotoNextSibling() {

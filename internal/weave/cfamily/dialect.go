@@ -11,6 +11,7 @@ import (
 
 // Dialect spells probes for one file of a unit.
 type Dialect struct {
+	weave.Lacking
 	Counters string // what holds the file's counters
 	Keep     site.Keep
 	Atomic   bool // several threads may count without a race
@@ -70,11 +71,17 @@ func (d *Dialect) Wrap(c int) string { return "{" + d.Probe(c) }
 // Give implements weave.Dialect.
 func (d *Dialect) Give() string { return "" }
 
+// Given implements weave.Dialect.
+func (d *Dialect) Given() string { return "" }
+
 // Unwrap implements weave.Dialect.
 func (d *Dialect) Unwrap() string { return "}" }
 
 // Default implements weave.Dialect.
-func (d *Dialect) Default(then string) string { return " default:" + then }
+func (d *Dialect) Default(string) string { return "" }
+
+// LastLabel implements weave.Dialect.
+func (d *Dialect) LastLabel(then string) string { return " default:" + then }
 
 // Label implements weave.Dialect.
 func (d *Dialect) Label(n int) string { return fmt.Sprintf("_thrush_l%d:;", n) }

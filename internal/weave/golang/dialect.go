@@ -25,6 +25,7 @@ const (
 
 // Dialect spells probes for one Go file.
 type Dialect struct {
+	weave.Lacking
 	File    *flow.File
 	Variant Variant
 	size    int
@@ -84,11 +85,17 @@ func (d *Dialect) Wrap(c int) string { return "{" + d.count(c) + ";" }
 // Give implements weave.Dialect.
 func (d *Dialect) Give() string { return "" }
 
+// Given implements weave.Dialect.
+func (d *Dialect) Given() string { return "" }
+
 // Unwrap implements weave.Dialect.
 func (d *Dialect) Unwrap() string { return "}" }
 
 // Default implements weave.Dialect.
 func (d *Dialect) Default(then string) string { return ";default:" + then }
+
+// LastLabel implements weave.Dialect.
+func (d *Dialect) LastLabel(string) string { return "" }
 
 func (d *Dialect) label(n int) string { return fmt.Sprintf("%s_l%d", d.prefix, n) }
 

@@ -13,7 +13,7 @@ import (
 )
 
 // Dialect spells orders.
-type Dialect struct{}
+type Dialect struct{ weave.Lacking }
 
 var _ weave.Dialect = Dialect{}
 
@@ -38,11 +38,17 @@ func (d Dialect) Wrap(c int) string { return d.Probe(c) }
 // Give implements weave.Dialect.
 func (Dialect) Give() string { return "" }
 
+// Given implements weave.Dialect.
+func (Dialect) Given() string { return "" }
+
 // Unwrap implements weave.Dialect.
 func (Dialect) Unwrap() string { return "" }
 
 // Default implements weave.Dialect: gives the statement a last case that counts.
 func (Dialect) Default(then string) string { return "default" + strings.TrimPrefix(then, "before") }
+
+// LastLabel implements weave.Dialect.
+func (Dialect) LastLabel(string) string { return "" }
 
 // Label implements weave.Dialect.
 func (Dialect) Label(int) string { return "" }

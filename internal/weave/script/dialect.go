@@ -11,6 +11,7 @@ import (
 
 // Dialect spells probes for one file.
 type Dialect struct {
+	weave.Lacking
 	Table *site.Table
 	file  *flow.File
 	names string // of what the file declares for probes
@@ -87,8 +88,14 @@ func (d *Dialect) Unwrap() string { return "}" }
 // Give implements weave.Dialect.
 func (d *Dialect) Give() string { return "return " }
 
+// Given implements weave.Dialect.
+func (d *Dialect) Given() string { return d.Unwrap() }
+
 // Default implements weave.Dialect.
-func (d *Dialect) Default(then string) string { return ";default:" + then }
+func (d *Dialect) Default(string) string { return "" }
+
+// LastLabel implements weave.Dialect.
+func (d *Dialect) LastLabel(then string) string { return ";default:" + then }
 
 // Label implements weave.Dialect. There is no goto.
 func (d *Dialect) Label(int) string { return "" }

@@ -1,0 +1,138 @@
+package launch
+
+import (
+	"cmp"
+	"errors"
+	"path"
+	"regexp"
+	"strings"
+
+	"thrush/internal/core/site"
+	"thrush/internal/syntax/java"
+	"thrush/internal/weave"
+	weavejava "thrush/internal/weave/java"
+)
+
+// Place says where a command runs.
+type Place uint8
+
+// The places.
+const (
+	Anywhere  Place = iota // in a copy of the project if it builds Java
+	InCopy                 // in a copy in any case
+	InProject              // in the project in any case
+)
+
+// isJava tells whether a file is one of Java, which is woven in a copy of the project.
+func (c *cached) isJava() bool { return java.IsSource(c.Path) }
+
+// mostProbes is the most probes that a method has room for: the code of one holds 64 KB, and
+// a probe takes about 11 bytes of that.
+const mostProbes = 2000
+
+// weaveJava gives the text of a file for the copy of the project.
+func (p *Prepared) weaveJava(c *cached, source []byte) (texts map[string][]byte, table *site.Table, err error) {
+	if java.IsGenerated(source) {
+		c.Kind = generated
+		return nil, nil, nil
+	}
+	file, err := java.Read(source)
+	if err != nil {
+		return nil, nil, err
+	}
+	table = &site.Table{Path: c.Path, Language: "java", Unit: c.Unit, Digest: c.Digest}
+	plan := weave.Place(source, file, table, weave.Options{Level: p.Options.Level, Keep: p.Options.Keep})
+	site.SetMarks(table, source)
+	if crowded(table) {
+		return nil, nil, errors.New("it has a method that is so long that probes might not fit into what Java allows one (64 KB)")
+	}
+	text, class := weavejava.Spell(plan, source, p.Project.Dir("pending"))
+	if !java.Fits(text) {
+		return nil, nil, errors.New("its woven text does not fit the grammar")
+	}
+	c.Kind, c.Problems = woven, plan.Problems
+	return map[string][]byte{"": append(text, class...)}, table, nil
+}
+
+// crowded tells whether a function has more probes than it may have room for.
+func crowded(t *site.Table) bool {
+	probes := make([]int, len(t.Functions))
+	for _, s := range t.Statements {
+		probes[s.Function]++
+	}
+	for _, d := range t.Decisions {
+		probes[d.Function] += len(d.Outcomes)
+	}
+	for _, n := range probes {
+		if n > mostProbes {
+			return true
+		}
+	}
+	return false
+}
+
+// javaTools are programs that compile or run Java, wherever in a command they stand.
+var javaTools = regexp.MustCompile(`(^|[\s/;&|('"])(mvnw?|mvnd|gradlew?|ant|javac|java|jshell|jbang|sbt|mill)(\.cmd|\.bat)?($|[\s;&|)'"])`)
+
+// placed decides where the command runs. Without a copy nothing of Java is woven.
+func (p *Prepared) placed() {
+	var javas []*cached
+	others := len(p.native.files)
+	for _, c := range p.files {
+		switch {
+		case c.Kind == woven && c.isJava():
+			javas = append(javas, c)
+		case c.Kind == woven:
+			others++
+		}
+	}
+	builds := len(javas) > 0 && (others == 0 || javaTools.MatchString(strings.Join(p.Options.Command, " ")))
+	p.inCopy = p.Options.Place == InCopy || p.Options.Place == Anywhere && builds
+	if p.inCopy {
+		return
+	}
+	for _, c := range javas {
+		c.Why = cmp.Or(c.Why, "Java is woven in a copy of the project; have the command run there: thrush record --in-copy")
+	}
+}
+
+// JavaUnloaded tells whether there are woven files of Java, but no class of any was loaded,
+// and gives what is likely to be the cause.
+func (p *Prepared) JavaUnloaded(counts *Counts) (causes []string, unloaded bool) {
+	own := false
+	for _, c := range p.files {
+		if c.Kind != woven || !c.isJava() {
+			continue
+		}
+		own = true
+		if counts.Of(c.Unit, c.Counters) != nil {
+			return nil, false
+		}
+	}
+	if !own || !p.inCopy {
+		return nil, false
+	}
+	command := " " + strings.Join(p.Options.Command, " ")
+	tools := map[string]bool{}
+	for _, m := range javaTools.FindAllStringSubmatch(command, -1) {
+		tools[strings.TrimSuffix(m[2], "w")] = true
+	}
+	if tools["gradle"] {
+		causes = append(causes, "Gradle took the tests to be up to date, or their results from its cache: gradle test --rerun-tasks")
+	}
+	if tools["mvn"] || tools["mvnd"] {
+		causes = append(causes,
+			"Maven found no tests (a test plug-in older than the test framework passes over them without a word: its line \"Tests run\" says how many there were), or they were skipped",
+			"the tests of one module ran against jars of the others from ~/.m2: build these in the same command (-am, or from the top)")
+	}
+	if tools["java"] && !tools["javac"] {
+		causes = append(causes, "the classes that ran were compiled before: have the same command compile them (javac, then java)")
+	}
+	for _, w := range p.Options.Command {
+		if path.IsAbs(w) && strings.HasPrefix(w, p.Project.Root+"/") || strings.Contains(w, p.Project.Root+"/") {
+			causes = append(causes, "the command names the project by its full path, so it leaves the copy: use paths from the project's root")
+			break
+		}
+	}
+	return append(causes, "the classes ran in a container, on another machine, or where no file can be written"), true
+}

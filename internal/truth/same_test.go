@@ -24,7 +24,7 @@ func sameResults(t *testing.T, thrush, source, script string, env ...string) (re
 	run := func(before ...string) (dir, result, log string, took time.Duration) {
 		dir = filepath.Join(t.TempDir(), "s")
 		require.NoError(t, exec.Command("cp", "-r", source, dir).Run())
-		require.NoError(t, os.WriteFile(filepath.Join(dir, "thrush.toml"), nil, 0o666))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "thrush.toml"), []byte("[copy]\nback = [\"result\"]\n"), 0o666))
 		args := append(before, "sh", "-c", script)
 		cmd := exec.Command(args[0], args[1:]...)
 		cmd.Dir = dir

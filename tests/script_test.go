@@ -35,7 +35,7 @@ func withProgram(m *testing.M) int {
 }
 
 func TestScripts(t *testing.T) {
-	for _, tool := range []string{"gcc", "g++", "clang", "python3", "node", "chromium"} {
+	for _, tool := range []string{"gcc", "g++", "clang", "python3", "node", "chromium", "javac"} {
 		if _, err := exec.LookPath(tool); err != nil && os.Getenv("CI") != "" {
 			t.Errorf("there is no %s, so some scripts do not run", tool)
 		}

@@ -54,7 +54,7 @@ func (a *app) judge(ctx context.Context, j judging) (judged, error) {
 		return out, usage("a waiver cannot be honoured: %s", strings.Join(r.Recording.Info.Problems, "; "))
 	}
 	if r.Recording.Info.Processes == 0 {
-		return out, noData("%s", nothingReported(r.Recording))
+		return out, noData("%s", nothingReported(r.Recording, nil))
 	}
 	if err := deepEnough(r.Recording.Info.Level, j.rules...); err != nil {
 		return out, err

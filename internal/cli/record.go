@@ -177,7 +177,7 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 		return exitOf(exit, nil)
 	}
 	_ = os.RemoveAll(dir)
-	if err := a.summary(p, rec); err != nil {
+	if err := a.summary(p, rec, prepared.WhyNoJava(nil)...); err != nil {
 		a.warn("%s", err)
 	}
 	return exitOf(exit, nil)
@@ -334,8 +334,8 @@ func notes(prepared *launch.Prepared, counts *launch.Counts) []string {
 	if prepared.NothingCompiled() {
 		out = append(out, "no compiler of C or C++ was called, so nothing of that code counts as run. If it was up to date, build it anew in the same command (make clean first, say); then units that were woven go on counting")
 	}
-	if causes, unloaded := prepared.JavaUnloaded(counts); unloaded {
-		out = append(out, "no class of this project's Java with probes in it was loaded, so nothing of it counts as run. Likely causes:\n  - "+strings.Join(causes, "\n  - "))
+	if causes := prepared.WhyNoJava(counts); counts.Processes > 0 && len(causes) > 0 {
+		out = append(out, "no class of this project's Java was loaded, so nothing of it counts as run. Likely: "+strings.Join(causes, "; or "))
 	}
 	out = append(out, prepared.Partly...)
 	if n := counts.Strangers(prepared); n > 0 {
@@ -344,13 +344,14 @@ func notes(prepared *launch.Prepared, counts *launch.Counts) []string {
 	return out
 }
 
-// summary prints what a recording holds and what to do next.
-func (a *app) summary(p *project.Project, rec *recording.Recording) error {
+// summary prints what a recording holds and what to do next; causes are what may have kept
+// everything from running, if nothing did.
+func (a *app) summary(p *project.Project, rec *recording.Recording, causes ...string) error {
 	for _, n := range rec.Info.Notes {
 		a.warn("%s", words.Safe(n))
 	}
 	if rec.Info.Processes == 0 {
-		a.warn("%s", nothingReported(rec))
+		a.warn("%s", nothingReported(rec, causes))
 		return nil
 	}
 	if a.quiet {
@@ -398,14 +399,16 @@ func previous(p *project.Project, rec *recording.Recording) *coverage.Totals {
 	return nil
 }
 
-// nothingReported explains a recording in which nothing ran.
-func nothingReported(rec *recording.Recording) string {
-	causes := []string{
-		"the command ran no code of this project that Thrush knows (was it the right one?)",
-		"its build failed, or it found nothing to test",
-		"it ran programs that were built before, without Thrush: have the same command build them anew (make clean first, say), or use thrush build",
-		"it ran in a container or on another machine, or with an emptied environment",
+// nothingReported explains a recording in which nothing ran, first by causes that are more
+// likely than those that there always are.
+func nothingReported(rec *recording.Recording, causes []string) string {
+	if rec.Info.Exit != 0 {
+		causes = append([]string{fmt.Sprintf("its build failed: it ended with exit status %d", rec.Info.Exit)}, causes...)
 	}
+	causes = append(causes,
+		"the command ran no code of this project that Thrush knows (was it the right one?), or found nothing to test",
+		"it ran programs that were built before, without Thrush: have the same command build them anew (make clean first, say), or use thrush build",
+		"it ran in a container or on another machine, or with an emptied environment")
 	for _, u := range rec.Info.Unmeasured {
 		if u.Path == launch.OldPython {
 			causes = append([]string{u.Reason}, causes...)

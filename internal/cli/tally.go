@@ -138,7 +138,7 @@ func (a *app) tally(f tallyFlags, names []string) error {
 // hasData says why there is nothing to show, if so.
 func (a *app) hasData(r *reading.Reader, files int) error {
 	if r.Recording.Info.Processes == 0 && files > 0 {
-		a.warn("%s", nothingReported(r.Recording))
+		a.warn("%s", nothingReported(r.Recording, nil))
 	}
 	if files > 0 {
 		return nil

@@ -96,21 +96,21 @@ func (p *Prepared) placed() {
 	}
 }
 
-// JavaUnloaded tells whether there are woven files of Java, but no class of any was loaded,
-// and gives what is likely to be the cause.
-func (p *Prepared) JavaUnloaded(counts *Counts) (causes []string, unloaded bool) {
+// WhyNoJava gives what is likely to have kept all classes of the project from being loaded,
+// if the command ran where they are woven and none of them counted. Without counts, nothing did.
+func (p *Prepared) WhyNoJava(counts *Counts) (causes []string) {
 	own := false
 	for _, c := range p.files {
 		if c.Kind != woven || !c.isJava() {
 			continue
 		}
 		own = true
-		if counts.Of(c.Unit, c.Counters) != nil {
-			return nil, false
+		if counts != nil && counts.Of(c.Unit, c.Counters) != nil {
+			return nil
 		}
 	}
 	if !own || !p.inCopy {
-		return nil, false
+		return nil
 	}
 	command := " " + strings.Join(p.Options.Command, " ")
 	tools := map[string]bool{}
@@ -134,5 +134,8 @@ func (p *Prepared) JavaUnloaded(counts *Counts) (causes []string, unloaded bool)
 			break
 		}
 	}
-	return append(causes, "the classes ran in a container, on another machine, or where no file can be written"), true
+	if len(causes) == 0 {
+		causes = append(causes, "it built or ran no Java of this project, or classes that were compiled before, outside of the copy in which it ran")
+	}
+	return causes
 }

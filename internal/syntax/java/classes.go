@@ -159,7 +159,11 @@ func (r *reader) members(body *tree.Node, holds *flow.Stmt) {
 		case "constant_declaration", "enum_constant", "local_variable_declaration":
 			// Nothing may stand between them, but something may in them.
 			p := &flow.Plain{Stmt: flow.Stmt{At: m.From, Span: r.span(m), Placeless: true}}
-			r.expressionsIn(m, &p.Stmt)
+			if m.Kind == "enum_constant" {
+				r.creation(m, &p.Stmt)
+			} else {
+				r.expressionsIn(m, &p.Stmt)
+			}
 			ofClass.Body.Nodes = append(ofClass.Body.Nodes, p)
 		default:
 			if typeDeclarations[m.Kind] {

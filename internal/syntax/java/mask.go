@@ -40,7 +40,7 @@ var newer = []struct {
 }{
 	{regexp.MustCompile(`(?m)^\s*import\s+(module)\s`), true},
 	{regexp.MustCompile(`\bcase\s+null\s*,\s*(default)\b`), false},
-	{regexp.MustCompile(`[;{}]\s*(super|this)\s*\(`), false}, // not as the first statement of a constructor
+	{regexp.MustCompile(`[;}](?:\s|//.*\n|/\*(?s:.*?)\*/)*(super|this)\s*\(`), false}, // not as the first statement of a constructor
 }
 
 // maskedMore masks what may be of a newer version of the language than the grammar.
@@ -60,25 +60,43 @@ func maskedMore(text []byte) []byte {
 
 func blank(text []byte) { copy(text, bytes.Repeat([]byte{' '}, len(text))) }
 
-// several are the labels of a case with an arrow.
-var several = regexp.MustCompile(`\bcase\s[^:;{}]*?->`)
+// labels are those of a case, without its guard.
+var labels = regexp.MustCompile(`\bcase\s[^;{}"'?]*?(->|:|\bwhen\b)`)
 
-// unnamed has lists of patterns, which name nothing, look like lists of expressions.
+// unnamed gives names to values in patterns that have none. Lists of patterns, in which
+// nothing has a name, look like lists of expressions.
 func unnamed(text []byte) []byte {
-	for _, at := range several.FindAllIndex(text, -1) {
+	for _, at := range labels.FindAllIndex(text, -1) {
 		found := text[at[0]:at[1]]
-		if !bytes.Contains(found, []byte{'_'}) || !bytes.Contains(found, []byte{','}) {
+		if !bytes.Contains(found, []byte{'_'}) {
 			continue
 		}
-		for _, sign := range unnamedPattern.FindAllSubmatchIndex(found, -1) {
-			blank(found[sign[2]:sign[3]])
+		list, depth := false, 0
+		for _, c := range found {
+			depth += nesting[c]
+			list = list || c == ',' && depth == 0
+		}
+		for _, sign := range unnamedValue.FindAllSubmatchIndex(found, -1) {
+			if list {
+				blank(found[sign[2]:sign[3]])
+			} else {
+				found[sign[3]-1] = 'x'
+			}
+		}
+		for i, c := range found {
+			if depth += min(nesting[c], 0); list && depth > 0 {
+				found[i] = ' '
+			}
+			depth += max(nesting[c], 0)
 		}
 	}
 	return text
 }
 
-// unnamedPattern is a type and the sign for a value without a name; the sign is its group.
-var unnamedPattern = regexp.MustCompile(`\w(\s+_)\s*[,)-]`)
+var nesting = map[byte]int{'(': 1, '<': 1, ')': -1, '>': -1}
+
+// unnamedValue is a type and the sign for a value without a name, which is the group.
+var unnamedValue = regexp.MustCompile(`[\w>\])](\s+_)\s*(?:[,):-]|when\b)`)
 
 // Escapes that stand for what ends a line, a text or a character are read before all else,
 // so that the text is not what it looks like.

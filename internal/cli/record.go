@@ -245,7 +245,11 @@ func (a *app) prepare(p *project.Project, w weaving, command []string) (*launch.
 	for _, q := range prepared.Problems {
 		a.warn("%s:%d: %s", words.Safe(q.Path), q.Line, words.Safe(q.What))
 	}
-	if prepared.Sources == 0 && !prepared.Native() {
+	switch u := prepared.Unmeasured; {
+	case prepared.Sources > 0 || prepared.Native():
+	case len(u) > 0:
+		a.warn("no source file can be measured: %s: %s", words.Safe(u[0].Path), words.Safe(u[0].Reason))
+	default:
 		a.warn("no source file of %s to measure was found under %s", launch.Measured, words.Safe(p.Root))
 	}
 	return prepared, nil

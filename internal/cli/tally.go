@@ -119,6 +119,9 @@ func (a *app) tally(f tallyFlags, names []string) error {
 	if f.format == "json" {
 		return a.printJSON(facts.Tally(files, r.Recording.Info))
 	}
+	if f.unmeasured && len(r.Recording.Info.Unmeasured) > 0 {
+		return a.unmeasured(r)
+	}
 	if err := a.hasData(r, len(files)); err != nil {
 		return err
 	}
@@ -145,6 +148,9 @@ func (a *app) hasData(r *reading.Reader, files int) error {
 	}
 	if r.Recording.Len() > 0 {
 		return noData("no measured file matches")
+	}
+	if u := r.Recording.Info.Unmeasured; len(u) > 0 {
+		return noData("the recording measured no file: %s: %s (thrush tally --unmeasured lists all)", words.Safe(u[0].Path), words.Safe(u[0].Reason))
 	}
 	return noData("the recording holds no source file; it was made in a folder without sources of %s, or all were left out by only and skip", launch.Measured)
 }

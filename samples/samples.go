@@ -10,7 +10,7 @@ import (
 	"strings"
 )
 
-//go:embed all:_skerry all:_loading all:_timetable all:_booking
+//go:embed all:_skerry all:_loading all:_timetable all:_booking all:_fares
 var files embed.FS
 
 // The stages in which the sample in Go grows, and those in other languages.
@@ -20,6 +20,7 @@ const (
 	Test      = "_skerry/test"    // the test that was missing
 	Loading   = "_loading/base"   // loading plans, in C with a little C++
 	Timetable = "_timetable/base" // timetables, in Python
+	Fares     = "_fares/base"     // fares, in Java
 	Booking   = "_booking/base"   // booking rules in TypeScript, with a page
 )
 

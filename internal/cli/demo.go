@@ -22,7 +22,8 @@ func (a *app) demoCommand() *cobra.Command {
 		Long: `Takes you through the whole job on a small Go project about a ferry line: record,
 tally, source, gaps, a gate that is not met, the missing test, the gate met, the
 merging of suites, the conditions of a decision, and the report as pages; then, where there is a C
-compiler, a Python, a Node and a Chromium, projects in C, in Python and in TypeScript. The folders
+compiler, a Python, a JDK, a Node and a Chromium, projects in C, in Python, in Java and in
+TypeScript. The folders
 stay for you to try things in. It needs Go and git.`,
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, args []string) error { return a.demo(dir) },
@@ -158,6 +159,11 @@ var others = []another{
 	{[]string{"python3"}, []string{"python3", "-c", "import sys; sys.exit(sys.version_info < (3, 10))"}, samples.Timetable, "timetable", []elsewhere{
 		{"The same for Python: timetables. No plug-in, no option: the command is the one you have.", []string{"record", "--", "python3", "-m", "unittest", "-q"}, ""},
 		{"What the tests leave of them.", []string{"source", "timetable/sailings.py", "--lines", "25-44"}, ""},
+	}},
+	{[]string{"javac", "java", "make"}, []string{"javac", "--release", "17", "-version"}, samples.Fares, "fares", []elsewhere{
+		{"The same for Java: fares. It is built in a copy of the project, by whatever you build it with.", []string{"record", "--", "make", "-s", "check"}, ""},
+		{"A pattern that names what it finds is a condition like any other.", []string{"source", "src/main/java/skerry/fare/Vehicle.java", "--lines", "12-27"}, ""},
+		{"A rule for each package.", []string{"gate"}, ""},
 	}},
 	{[]string{"node"}, []string{"node", "-e", "process.exit(+(parseInt(process.versions.node) < 20))"}, samples.Booking, "booking", []elsewhere{
 		{"The same for TypeScript: booking on the web. What runs is what a compiler made; what counts is what you wrote.",

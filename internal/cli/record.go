@@ -180,6 +180,9 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 	if err := a.summary(p, rec, prepared.WhyNoJava(nil)...); err != nil {
 		a.warn("%s", err)
 	}
+	if w.place == launch.Anywhere && prepared.RunsInCopy() && len(p.Config.Back) == 0 {
+		a.say("built in a copy of the project, where Java is woven; [copy] back in thrush.toml names what is to come back of it")
+	}
 	return exitOf(exit, nil)
 }
 

@@ -5,6 +5,7 @@ import (
 
 	"thrush/internal/mirror"
 	"thrush/internal/syntax/script"
+	weavejava "thrush/internal/weave/java"
 	weavescript "thrush/internal/weave/script"
 )
 
@@ -16,7 +17,7 @@ func (p *Prepared) mirrored() (*mirror.Copy, error) {
 	if err != nil {
 		return nil, err
 	}
-	c := &mirror.Copy{From: p.Project.Root, To: filepath.Join(dir, filepath.Base(p.Project.Root)), Text: map[string]string{}, Marks: weavescript.Marks}
+	c := &mirror.Copy{From: p.Project.Root, To: filepath.Join(dir, filepath.Base(p.Project.Root)), Text: map[string]string{}, Marks: append([][]byte{[]byte(weavejava.Mark)}, weavescript.Marks...)}
 	for _, f := range p.files {
 		if f.Kind == woven && (script.IsSource(f.Path) || f.isJava()) {
 			c.Text[f.Path] = p.wovenPath(f)
@@ -35,6 +36,9 @@ func (p *Prepared) Close() error {
 	}
 	return p.copy.Close()
 }
+
+// RunsInCopy tells whether the command runs in a copy.
+func (p *Prepared) RunsInCopy() bool { return p.copy != nil }
 
 // Dir gives the folder in which a command is to run that was given in another: the same one,
 // or the same in the copy.

@@ -3,7 +3,9 @@
 package truth
 
 import (
+	"archive/zip"
 	"fmt"
+	"io"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -15,24 +17,30 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"thrush/internal/core/site"
+	"thrush/internal/syntax/java"
+	"thrush/internal/weave"
+	weavejava "thrush/internal/weave/java"
 )
 
 // published is a real project in Java, built by Maven.
 type published struct {
-	name    string
-	watched bool // its tests do the same each time, so that a witness can be compared
+	name string
+	only string // which of its tests run, or all
+	// exact says that its tests do the same each time; else only what ran at all can be
+	// compared with what a witness saw.
+	watched, exact bool
 }
 
 var publisheds = []published{
-	{"commons-cli-1.6.0", true},
-	{"commons-csv-1.10.0", true},
-	{"commons-codec-1.16.0", false},
-	{"commons-lang3-3.14.0", false},
+	{name: "commons-cli-1.6.0", watched: true, exact: true},
+	{name: "commons-csv-1.10.0", watched: true},
+	{name: "commons-lang3-3.14.0", only: "**/lang3/builder/*Test,**/lang3/tuple/*Test,**/lang3/mutable/*Test,**/lang3/math/*Test,**/lang3/text/**/*Test,**/lang3/function/*Test"},
+	{name: "commons-text-1.11.0", only: "**/text/similarity/*Test,**/text/translate/*Test,**/text/diff/*Test,**/text/*Test"},
 }
 
 // mavenTests runs a project's tests; which there were and how they ended goes to the file
 // result.
-const mavenTests = `mvn -B -q -Drat.skip -Denforcer.skip -Dmaven.test.failure.ignore test > out 2>&1 || { cat out; exit 1; }
+const mavenTests = `mvn -B -q -Drat.skip -Denforcer.skip -Dmaven.test.failure.ignore $ONLY test > out 2>&1 || { cat out; exit 1; }
 for f in target/surefire-reports/TEST-*.xml; do
 	grep -ohE '<testcase name="[^"]*" classname="[^"]*"|<(failure|error|skipped) ' "$f" | sed -E 's/@[0-9a-f]+//g' | sort | uniq -c
 done > result`
@@ -55,9 +63,13 @@ func TestSubjectsInJava(t *testing.T) {
 			from, err := javas()
 			require.NoError(t, err)
 			source := filepath.Join(from, p.name)
-			dir := sameResults(t, thrush, source, mavenTests)
+			only := "ONLY="
+			if p.only != "" {
+				only += "-Dtest=" + p.only
+			}
+			dir := sameResults(t, thrush, source, mavenTests, only)
 			if p.watched {
-				agreesWithWitness(t, dir, source)
+				agreesWithWitness(t, dir, source, p.exact)
 			}
 		})
 	}
@@ -65,7 +77,7 @@ func TestSubjectsInJava(t *testing.T) {
 
 // agreesWithWitness runs the same again, counted by calls that were put in by the compiler's
 // own parser, and compares the counts of statements and of the outcomes of decisions.
-func agreesWithWitness(t *testing.T, dir, source string) {
+func agreesWithWitness(t *testing.T, dir, source string, exact bool) {
 	with := filepath.Join(t.TempDir(), "s")
 	require.NoError(t, exec.Command("cp", "-r", source, with).Run())
 	witness, err := filepath.Abs("testdata/java/Witness.java")
@@ -85,7 +97,7 @@ func agreesWithWitness(t *testing.T, dir, source string) {
 		if !known {
 			return // not all that Thrush counts is what the witness does
 		}
-		if compared++; want != n {
+		if compared++; want != n && (exact || (want == 0) != (n == 0)) {
 			differ = append(differ, fmt.Sprintf("%s: Thrush %d, witness %d", key, n, want))
 		}
 		delete(counted, key)
@@ -134,4 +146,48 @@ func witnessedCounts(t *testing.T, dir string) map[string]uint64 {
 		}
 	}
 	return counted
+}
+
+// TestSubjectsInJavaBase weaves all of a JDK's base library, and has the compiler compile
+// the collections, dates and texts in it.
+func TestSubjectsInJavaBase(t *testing.T) {
+	sources, err := filepath.Glob("/usr/lib/jvm/*/lib/src.zip")
+	require.NoError(t, err)
+	require.NotEmpty(t, sources, "there are no sources of a JDK")
+	for _, archive := range sources[:1] {
+		home := filepath.Dir(filepath.Dir(archive))
+		dir := t.TempDir()
+		files, compiled := 0, []string{}
+		z, err := zip.OpenReader(archive)
+		require.NoError(t, err)
+		for _, f := range z.File {
+			if !strings.HasPrefix(f.Name, "java.base/") || !java.IsSource(f.Name) {
+				continue
+			}
+			in, err := f.Open()
+			require.NoError(t, err)
+			source, err := io.ReadAll(in)
+			require.NoError(t, err)
+			file, err := java.Read(source)
+			require.NoError(t, err, f.Name)
+			table := &site.Table{Path: f.Name, Unit: strings.Repeat("0", 32)}
+			text, class := weavejava.Spell(weave.Place(source, file, table, weave.Options{Level: site.Conditions, Keep: site.Counts}), source, "")
+			require.True(t, java.Fits(text), f.Name)
+			files++
+			to := filepath.Join(dir, f.Name)
+			require.NoError(t, os.MkdirAll(filepath.Dir(to), 0o777))
+			require.NoError(t, os.WriteFile(to, append(text, class...), 0o666))
+			for _, p := range []string{"util/", "time/", "text/"} {
+				if strings.HasPrefix(f.Name, "java.base/java/"+p) {
+					compiled = append(compiled, to)
+				}
+			}
+		}
+		require.Greater(t, files, 1500)
+		list := filepath.Join(dir, "files")
+		require.NoError(t, os.WriteFile(list, []byte(strings.Join(compiled, "\n")), 0o666))
+		out, err := exec.Command(filepath.Join(home, "bin", "javac"), "-nowarn", "--patch-module", "java.base="+filepath.Join(dir, "java.base"), "-d", filepath.Join(dir, "out"), "@"+list).CombinedOutput()
+		require.NoError(t, err, tail(string(out)))
+		t.Logf("%s: %d files woven at level conditions, %d of them compiled", filepath.Base(home), files, len(compiled))
+	}
 }

@@ -21,6 +21,11 @@ import (
 // must be the same is what it writes to the file result. It gives the tree in which it
 // ran with Thrush.
 func sameResults(t *testing.T, thrush, source, script string, env ...string) (recorded string) {
+	return sameWith(t, []string{thrush, "record", "--"}, source, script, env...)
+}
+
+// sameWith is sameResults for a command that records.
+func sameWith(t *testing.T, record []string, source, script string, env ...string) (recorded string) {
 	run := func(before ...string) (dir, result, log string, took time.Duration) {
 		dir = filepath.Join(t.TempDir(), "s")
 		require.NoError(t, exec.Command("cp", "-r", source, dir).Run())
@@ -39,7 +44,7 @@ func sameResults(t *testing.T, thrush, source, script string, env ...string) (re
 		return dir, string(text), string(out), took
 	}
 	_, plain, _, plainTook := run()
-	dir, woven, log, wovenTook := run(thrush, "record", "--")
+	dir, woven, log, wovenTook := run(record...)
 	require.Equal(t, plain, woven)
 	require.NotContains(t, log, "does not take its woven text")
 	summary := ""

@@ -25,12 +25,16 @@ type Dialect struct {
 
 var _ weave.Dialect = (*Dialect)(nil)
 
+// Mark begins the name of the class that is put into each file, so it is in all that was
+// compiled of one.
+const Mark = "Thrush_"
+
 // Spell gives the woven text of a source, and what is to follow it: the class that holds the
 // counters. home is the folder for counter files of processes that know of no other.
 func Spell(plan *weave.Plan, source []byte, home string) (text []byte, class string) {
 	t := plan.Table
 	sum := sha256.Sum256([]byte(t.Path))
-	d := &Dialect{class: "Thrush_" + hex.EncodeToString(sum[:6]), keep: t.Keep}
+	d := &Dialect{class: Mark + hex.EncodeToString(sum[:6]), keep: t.Keep}
 	called := map[string]bool{}
 	plan.Each(d, func(_ int, text string) {
 		for _, part := range strings.Split(text, d.class+".")[1:] {

@@ -11,7 +11,7 @@ import (
 	"time"
 )
 
-//go:embed testdata/hot.py testdata/run.py testdata/hot.js testdata/run.js
+//go:embed testdata/hot.py testdata/run.py testdata/hot.js testdata/run.js testdata/Hot.java testdata/Run.java
 var loops embed.FS
 
 // interpreters load what they run, and how often each loop runs in them.

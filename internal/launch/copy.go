@@ -26,7 +26,14 @@ func (p *Prepared) mirrored() (*mirror.Copy, error) {
 	if err := c.Open(); err != nil {
 		return nil, err
 	}
-	return c, c.Sync()
+	if err := c.Sync(); err != nil {
+		return nil, err
+	}
+	if p.builtByGradle() {
+		// It runs no tests again whose results are there.
+		return c, c.Drop("**/build/test-results")
+	}
+	return c, nil
 }
 
 // Close puts the copy away, if there is one.

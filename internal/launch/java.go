@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"errors"
 	"path"
+	"path/filepath"
 	"regexp"
 	"strings"
 
@@ -71,8 +72,23 @@ func crowded(t *site.Table) bool {
 	return false
 }
 
-// javaTools are programs that compile or run Java, wherever in a command they stand.
-var javaTools = regexp.MustCompile(`(^|[\s/;&|('"])(mvnw?|mvnd|gradlew?|ant|javac|java|jshell|jbang|sbt|mill)(\.cmd|\.bat)?($|[\s;&|)'"])`)
+// javaTool is a program that compiles or runs Java, wherever in a command it stands.
+var javaTool = regexp.MustCompile(`(^|[\s/;&|('"])(mvnw?|mvnd|gradlew?|ant|javac|java|jshell|jbang|sbt|mill)(\.cmd|\.bat)?($|[\s;&|)'"])`)
+
+// javaTools are the programs for Java that the command names, without the w of a wrapper.
+func (p *Prepared) javaTools() map[string]bool {
+	tools := map[string]bool{}
+	for _, m := range javaTool.FindAllStringSubmatch(strings.Join(p.Options.Command, "  "), -1) {
+		tools[strings.TrimSuffix(m[2], "w")] = true
+	}
+	return tools
+}
+
+// builtByGradle tells whether the command is likely to call Gradle.
+func (p *Prepared) builtByGradle() bool {
+	scripts, _ := filepath.Glob(filepath.Join(p.Project.Root, "*.gradle*"))
+	return p.javaTools()["gradle"] || len(scripts) > 0
+}
 
 // placed decides where the command runs. Without a copy nothing of Java is woven.
 func (p *Prepared) placed() {
@@ -86,7 +102,7 @@ func (p *Prepared) placed() {
 			others++
 		}
 	}
-	builds := len(javas) > 0 && (others == 0 || javaTools.MatchString(strings.Join(p.Options.Command, " ")))
+	builds := len(javas) > 0 && (others == 0 || len(p.javaTools()) > 0)
 	p.inCopy = p.Options.Place == InCopy || p.Options.Place == Anywhere && builds
 	if p.inCopy {
 		return
@@ -112,11 +128,7 @@ func (p *Prepared) WhyNoJava(counts *Counts) (causes []string) {
 	if !own || !p.inCopy {
 		return nil
 	}
-	command := " " + strings.Join(p.Options.Command, " ")
-	tools := map[string]bool{}
-	for _, m := range javaTools.FindAllStringSubmatch(command, -1) {
-		tools[strings.TrimSuffix(m[2], "w")] = true
-	}
+	tools := p.javaTools()
 	if tools["gradle"] {
 		causes = append(causes, "Gradle took the tests to be up to date, or their results from its cache: gradle test --rerun-tasks")
 	}

@@ -14,7 +14,9 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"time"
 
+	"github.com/bmatcuk/doublestar/v4"
 	"golang.org/x/sync/errgroup"
 
 	"thrush/internal/atomic"
@@ -31,6 +33,7 @@ type Copy struct {
 	Marks [][]byte
 
 	was, now map[string]entry
+	built    bool // something was copied that a build made of the tree's own texts
 	work     errgroup.Group
 	locked   *os.File
 }
@@ -68,6 +71,10 @@ var left = map[string]bool{".git": true, ".hg": true, ".svn": true, ".thrush": t
 // shared are folders of installed packages, which the copy leads to.
 var shared = map[string]bool{".venv": true, "venv": true, ".tox": true, ".nox": true}
 
+// compiled are the endings of what builds of Java make. It may be newer than what was built of
+// it in the copy.
+var compiled = map[string]bool{".class": true, ".jar": true, ".war": true}
+
 // packages is the folder of installed packages that tools also write to. It has links to the
 // packages.
 const packages = "node_modules"
@@ -90,11 +97,25 @@ func (c *Copy) Sync() error {
 			}
 		}
 	}
+	if c.built {
+		if err := c.renew(); err != nil {
+			return err
+		}
+	}
 	data, err := json.Marshal(c.now)
 	if err != nil {
 		return err
 	}
 	return atomic.Write(c.list(), data, false)
+}
+
+// Drop removes what matches a glob from the copy, until it changes in the tree.
+func (c *Copy) Drop(glob string) error {
+	found, err := doublestar.Glob(os.DirFS(c.To), glob, doublestar.WithNoFollow())
+	for _, rel := range found {
+		err = errors.Join(err, os.RemoveAll(c.path(rel)))
+	}
+	return err
 }
 
 // list is the file that says what was copied.
@@ -152,6 +173,7 @@ func (c *Copy) visit(from string, d fs.DirEntry, err error) error {
 	if _, err := os.Lstat(to); err == nil && known && old == e {
 		return nil
 	}
+	c.built = c.built || compiled[filepath.Ext(rel)]
 	c.work.Go(func() error {
 		if e.Text != "" {
 			from = e.Text
@@ -159,11 +181,26 @@ func (c *Copy) visit(from string, d fs.DirEntry, err error) error {
 		if err := replace(from, to, e.Mode); err != nil {
 			return err
 		}
-		if e.Text != "" && known && old.Mod == e.Mod {
-			return nil // the text is another, though the file is as old as it was
+		if e.Text != "" {
+			return nil // it is newer than what a build made of the tree's own text
 		}
 		return os.Chtimes(to, info.ModTime(), info.ModTime())
 	})
+	return nil
+}
+
+// renew makes files with another text newer than what was built of those in the tree, since
+// builds that go by times would take it for built of them.
+func (c *Copy) renew() error {
+	now := time.Now()
+	for path, e := range c.now {
+		if e.Text == "" {
+			continue
+		}
+		if err := os.Chtimes(c.path(path), now, now); err != nil {
+			return fmt.Errorf("cannot renew %s in the copy: %w", path, err)
+		}
+	}
 	return nil
 }
 

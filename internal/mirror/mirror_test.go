@@ -74,6 +74,29 @@ func TestCopiesFollowTheProjectAndKeepWhatBuildsMade(t *testing.T) {
 	require.NoError(t, c.Sync(), "all is copied anew")
 }
 
+// Builds that go by times build anew what was built of the project's own texts.
+func TestWhatTheProjectBuiltIsOlderThanOtherTexts(t *testing.T) {
+	from, to, c := setUp(t)
+	newer := func(name, than string) bool {
+		a, err := os.Stat(filepath.Join(to.root, name))
+		require.NoError(t, err)
+		b, err := os.Stat(filepath.Join(to.root, than))
+		require.NoError(t, err)
+		return a.ModTime().After(b.ModTime())
+	}
+	from.write("out/Fare.class", "fare")
+	require.NoError(t, c.Sync())
+	assert.True(t, newer("fare.ts", "out/Fare.class"))
+	to.write("out/Fare.class", "woven fare")
+	later := time.Now().Add(time.Second)
+	require.NoError(t, os.Chtimes(filepath.Join(to.root, "out/Fare.class"), later, later))
+	require.NoError(t, c.Sync())
+	assert.True(t, newer("out/Fare.class", "fare.ts"), "nothing changed, so nothing is built anew")
+	from.write("out/Fare.class", "fare, built again")
+	require.NoError(t, c.Sync())
+	assert.True(t, newer("fare.ts", "out/Fare.class"))
+}
+
 // Packages are led to; what tools keep beside them, and packages of the project itself, are
 // the copy's own.
 func TestPackagesAreShared(t *testing.T) {

@@ -89,12 +89,17 @@ func unpacked(t *testing.T, archive string) string {
 	return dir
 }
 
-// recorded gives the files of the only recording kept in a tree.
-func recorded(t *testing.T, dir string) (files []*coverage.File) {
+// latest is the path of the only recording kept in a tree.
+func latest(t *testing.T, dir string) string {
 	names, err := filepath.Glob(filepath.Join(dir, ".thrush/recordings/*.thrush"))
 	require.NoError(t, err)
 	require.Len(t, names, 1)
-	rec, err := recording.Open(names[0])
+	return names[0]
+}
+
+// recorded gives the files of the only recording kept in a tree.
+func recorded(t *testing.T, dir string) (files []*coverage.File) {
+	rec, err := recording.Open(latest(t, dir))
 	require.NoError(t, err)
 	for i := range rec.Rows() {
 		row := rec.Row(i)

@@ -61,7 +61,7 @@ func IsVendored(p string) bool {
 
 // made tells whether a path lies in what the build of a module made.
 func made(p string) bool {
-	return rules.Under(p, rules.SetOf("target"), nil) || strings.Contains(p, "/build/generated/")
+	return rules.Under(p, rules.SetOf("target"), nil) || strings.Contains(p, "/build/generated/") || strings.Contains(p, "/build/classes/")
 }
 
 // IsGenerated tells whether a file says in a comment above all code that a program wrote

@@ -1,0 +1,3 @@
+module skerry.tariff {
+    exports skerry.tariff;
+}

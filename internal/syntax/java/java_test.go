@@ -107,7 +107,7 @@ func TestWhatFilesAreFor(t *testing.T) {
 		"target/generated-sources/skerry/Fare.java":      "vendored",
 		"fares/target/generated-sources/a/Fare.java":     "vendored",
 		"fares/build/generated/sources/java/a/Fare.java": "vendored",
-		"fares/build/classes/java/main/a/Fare.java":     "vendored",
+		"fares/build/classes/java/main/a/Fare.java":      "vendored",
 		"src/main/java/module-info.java":                 "",
 	} {
 		got := ""

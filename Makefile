@@ -29,7 +29,7 @@ test: lint build
 
 ## subjects: real third-party projects, with and without Thrush, and the witness
 subjects: build
-	$(GO) test -count=1 -timeout 50m -tags subjects -run Subject -v ./internal/truth
+	$(GO) test -count=1 -timeout 75m -tags subjects -run Subject -v ./internal/truth
 
 ## bench: the budgets, measured side by side; paste the table into docs/performance.md
 bench: build

@@ -314,11 +314,13 @@ func (p *planner) node(n flow.Node, s state) state {
 		for _, h := range n.Handlers {
 			after = join(after, p.block(h, state{kind: pending}))
 		}
-		if n.Finally != nil {
-			p.block(n.Finally, state{kind: pending})
-			return state{kind: pending}
+		if n.Finally == nil {
+			return after
 		}
-		return after
+		if last := p.block(n.Finally, state{kind: pending}); last.kind == dead || after.kind == dead {
+			return state{kind: dead}
+		}
+		return state{kind: pending}
 	case *flow.Label:
 		return p.label(n, s)
 	case *flow.Nested:

@@ -63,6 +63,10 @@ func (r *reader) statement(n *tree.Node) []flow.Node {
 		p.Counted, p.Leaves = r.declared(n)
 		return []flow.Node{p}
 	case "expression_statement":
+		if k := n.Only(); k != nil && k.Kind == "switch_expression" {
+			// It is a statement, though an empty one follows.
+			return []flow.Node{r.switched(k, n.From, "", false)}
+		}
 		p := &flow.Plain{Stmt: r.head(n, nil, n)}
 		p.Leaves = !r.safe(n.Only())
 		return []flow.Node{p}

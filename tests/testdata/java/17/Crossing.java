@@ -156,7 +156,7 @@ public class Crossing {
             case HIGH -> { // -
                 s += "H"; // 3
             }
-        }
+        };
         s += switch (n) { // 6
             case 0, 1 -> "a"; // 2
             case 2 -> { // -
@@ -188,6 +188,27 @@ public class Crossing {
             calls += 100; // 4
         }
         return 3; // 1
+    }
+
+    static int moored(int n) { // 3
+        switch (n) { // 3
+            case 0: { // -
+                try { // -
+                    return calls; // 1
+                } finally { // -
+                    calls--; // 1
+                }
+            }
+            case 1: // -
+                try { // -
+                    calls += 2; // 1
+                } finally { // -
+                    calls--; // 1
+                }
+            case 2: // -
+                return 5; // 2
+        }
+        return 6; // 0
     }
 
     static class Rope implements Closeable {
@@ -296,6 +317,7 @@ public class Crossing {
             try { // -
                 choose(n, n == 0 ? 5 : n == 1 ? "skerries" : n == 2 ? "x" : null); // 6
             } catch (IllegalStateException e) { } // -
+        for (int n = 0; n < 3; n++) moored(n); // 3
         for (int n = 0; n < 4; n++) try { tried(n); } catch (Exception e) { } // 4
         held(false); // 1
         held(true); // 1

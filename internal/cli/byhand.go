@@ -13,6 +13,7 @@ import (
 
 	"thrush/internal/launch"
 	"thrush/internal/project"
+	"thrush/internal/report/words"
 	"thrush/internal/runtime"
 )
 
@@ -23,6 +24,7 @@ type built struct {
 	Only    []string `json:"only"`
 	Skip    []string `json:"skip"`
 	Named   bool     `json:"named"`
+	InCopy  bool     `json:"in_copy"`
 	Command []string `json:"command"`
 }
 
@@ -33,7 +35,8 @@ func (a *app) buildCommand() *cobra.Command {
 		Short: "Build programs that report by themselves when they are run by hand",
 		Long: `Runs a build with probes woven in. The programs it makes report what they ran
 whenever they run, by hand or from anywhere on this machine; thrush gather turns
-all of that into a recording. The exit status is the command's own.`,
+all of that into a recording. Java is built in a copy of the project under .thrush/,
+where the programs are then. The exit status is the command's own.`,
 		Example: `  thrush build -- go build ./cmd/skerry
   ./skerry quote --night
   thrush gather`,
@@ -45,14 +48,22 @@ all of that into a recording. The exit status is the command's own.`,
 			if err != nil {
 				return failed(err)
 			}
-			exit, err := launch.Run(a.dir, args, prepared.Env)
-			if err == nil && exit == 0 {
-				a.say("built; run the program as often as you like, then: thrush gather")
+			exit, err := launch.Run(prepared.Dir(a.dir), args, prepared.Env)
+			if err != nil || exit != 0 {
+				a.putAway(prepared)
+				return exitOf(exit, err)
 			}
-			return exitOf(exit, err)
+			a.bringBack(prepared, prepared.Project.Config.Back)
+			where := ""
+			if prepared.RunsInCopy() {
+				where = " in " + words.Safe(shortest(a.dir, prepared.Dir(a.dir)))
+			}
+			a.say("built%s; run the program as often as you like, then: thrush gather", where)
+			return nil
 		},
 	}
 	w.flags(c)
+	w.placeFlag(c)
 	return c
 }
 
@@ -62,7 +73,6 @@ func (a *app) prepareByHand(w weaving, command []string) (*launch.Prepared, erro
 	if err != nil {
 		return nil, err
 	}
-	w.place = launch.InProject
 	prepared, err := a.prepare(p, w, command)
 	if err != nil {
 		return nil, err
@@ -80,7 +90,7 @@ func (a *app) prepareByHand(w weaving, command []string) (*launch.Prepared, erro
 
 func writeBuilt(path string, prepared *launch.Prepared, command []string) error {
 	o := prepared.Options
-	text, err := json.MarshalIndent(built{o.Level.String(), o.Keep.String(), o.Only, o.Skip, o.Named, command}, "", "  ")
+	text, err := json.MarshalIndent(built{o.Level.String(), o.Keep.String(), o.Only, o.Skip, o.Named, prepared.RunsInCopy(), command}, "", "  ")
 	if err != nil {
 		return err
 	}
@@ -97,6 +107,7 @@ of every build of a shell, for: eval "$(thrush env)". thrush gather then turns
 what the programs ran into a recording.`,
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, args []string) error {
+			w.place = launch.InProject
 			prepared, err := a.prepareByHand(w, nil)
 			if err != nil {
 				return err
@@ -156,7 +167,10 @@ func (a *app) gather(labels []string, from, out string, forget bool) error {
 	if err != nil {
 		return err
 	}
-	opt.Only, opt.Skip, opt.Named = b.Only, b.Skip, b.Named
+	opt.Only, opt.Skip, opt.Named, opt.Gather = b.Only, b.Skip, b.Named, true
+	if opt.Place = launch.InProject; b.InCopy {
+		opt.Place = launch.InCopy
+	}
 	prepared, err := launch.Prepare(p, opt)
 	if err != nil {
 		return noData("%s", err)

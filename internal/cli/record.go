@@ -8,6 +8,7 @@ import (
 	"path"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -41,6 +42,18 @@ func (w *weaving) flags(c *cobra.Command) {
 	c.Flags().StringSliceVar(&w.skip, "skip", nil, "leave out files that match this `glob` (again for more)")
 }
 
+// placeFlag is the flag that says where the command runs.
+func (w *weaving) placeFlag(c *cobra.Command) {
+	c.Flags().BoolFunc("in-copy", "run the command in a copy of the project under .thrush/, for tools that read sources by themselves (it is where Java is built; =false keeps it out of there)", func(s string) error {
+		yes, err := strconv.ParseBool(s)
+		w.place = launch.InProject
+		if yes {
+			w.place = launch.InCopy
+		}
+		return err
+	})
+}
+
 func (w *weaving) options(c *project.Config) (o launch.Options, err error) {
 	o = launch.Options{Level: c.Level, Keep: c.Keep, Only: c.Only, Skip: c.Skip, Place: w.place, Version: version.Build()}
 	if w.level != "" {
@@ -68,7 +81,7 @@ func (w *weaving) options(c *project.Config) (o launch.Options, err error) {
 func (a *app) recordCommand() *cobra.Command {
 	var w weaving
 	var labels []string
-	var plain, inCopy bool
+	var plain bool
 	var out string
 	c := &cobra.Command{
 		Use:   "record [flags] -- COMMAND [ARGUMENT...]",
@@ -95,18 +108,12 @@ is no such command, 126 if it cannot be run.`,
 				exit, err := launch.Run(a.dir, args, nil)
 				return exitOf(exit, err)
 			}
-			switch {
-			case inCopy:
-				w.place = launch.InCopy
-			case c.Flags().Changed("in-copy"):
-				w.place = launch.InProject
-			}
 			return a.record(w, labels, out, args)
 		},
 	}
 	w.flags(c)
 	c.Flags().StringSliceVarP(&labels, "label", "l", nil, "a `name` for the recording, such as unit or e2e (again for more)")
-	c.Flags().BoolVar(&inCopy, "in-copy", false, "run the command in a copy of the project under .thrush/, for tools that read sources by themselves (it is where Java is built; =false keeps it out of there)")
+	w.placeFlag(c)
 	c.Flags().BoolVar(&plain, "plain", false, "just run the command: weave nothing, keep nothing")
 	c.Flags().StringVarP(&out, "out", "o", "", "write the recording to this `file` as well")
 	return c
@@ -144,6 +151,7 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 	if err != nil {
 		return a.unrecorded(args, err)
 	}
+	defer a.putAway(prepared)
 	dir, err := a.runDir(p)
 	if err != nil {
 		return a.unrecorded(args, err)
@@ -198,6 +206,10 @@ func (a *app) bringBack(prepared *launch.Prepared, globs []string) {
 	if len(kept) > 0 {
 		a.warn("not brought back from the copy, since there are probes in it: %s", words.Safe(strings.Join(kept, ", ")))
 	}
+}
+
+// putAway puts the copy away that the command ran in.
+func (a *app) putAway(prepared *launch.Prepared) {
 	if err := prepared.Close(); err != nil {
 		a.warn("the copy cannot be put away: %s", words.Safe(err.Error()))
 	}

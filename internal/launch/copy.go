@@ -9,15 +9,18 @@ import (
 	weavescript "thrush/internal/weave/script"
 )
 
-// mirrored brings the copy of the project up to date. Sources in it that are read by nobody
-// whom Thrush stands in front of, bundlers that are programs of their own say, have their
-// woven text.
+// mirrored brings the copy of the project up to date, for a command that is still to run.
+// Sources in it that are read by nobody whom Thrush stands in front of, bundlers that are
+// programs of their own say, have their woven text.
 func (p *Prepared) mirrored() (*mirror.Copy, error) {
 	dir, err := p.Project.MakeDir("copy")
 	if err != nil {
 		return nil, err
 	}
 	c := &mirror.Copy{From: p.Project.Root, To: filepath.Join(dir, filepath.Base(p.Project.Root)), Text: map[string]string{}, Marks: append([][]byte{[]byte(weavejava.Mark)}, weavescript.Marks...)}
+	if p.Options.Gather {
+		return c, nil
+	}
 	for _, f := range p.files {
 		if f.Kind == woven && (script.IsSource(f.Path) || f.isJava()) {
 			c.Text[f.Path] = p.wovenPath(f)
@@ -36,7 +39,7 @@ func (p *Prepared) mirrored() (*mirror.Copy, error) {
 	return c, nil
 }
 
-// Close puts the copy away, if there is one.
+// Close puts the copy away in which a command ran, if there is one.
 func (p *Prepared) Close() error {
 	if p.copy == nil {
 		return nil

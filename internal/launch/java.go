@@ -130,7 +130,7 @@ func (p *Prepared) WhyNoJava(counts *Counts) (causes []string) {
 	}
 	tools := p.javaTools()
 	if tools["gradle"] {
-		causes = append(causes, "Gradle took the tests to be up to date, or their results from its cache: gradle test --rerun-tasks")
+		causes = append(causes, "Gradle took the results of the tests from its cache: gradle test --rerun-tasks")
 	}
 	if tools["mvn"] || tools["mvnd"] {
 		causes = append(causes,

@@ -47,6 +47,8 @@ type Options struct {
 	// before somebody else reads them have their woven text.
 	Command []string
 	Place   Place
+	// Gather says that the command has run: its copy of the project stays as it is.
+	Gather bool
 	// Version is that of Thrush; another one weaves anew.
 	Version string
 	// Progress is told how many of how many files are done. It may be nil.

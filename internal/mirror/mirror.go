@@ -12,6 +12,7 @@ import (
 	"io"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
 	"strings"
 	"time"
@@ -90,10 +91,10 @@ func (c *Copy) Sync() error {
 	if err = errors.Join(err, c.work.Wait()); err != nil {
 		return fmt.Errorf("cannot copy %s: %w", c.From, err)
 	}
-	for path := range c.was {
-		if _, still := c.now[path]; !still {
-			if err := os.Remove(c.path(path)); err != nil && !errors.Is(err, fs.ErrNotExist) {
-				return fmt.Errorf("cannot take %s out of the copy: %w", path, err)
+	for rel := range c.was {
+		if _, still := c.now[rel]; !still {
+			if err := c.remove(rel); err != nil {
+				return fmt.Errorf("cannot take %s out of the copy: %w", rel, err)
 			}
 		}
 	}
@@ -189,16 +190,29 @@ func (c *Copy) visit(from string, d fs.DirEntry, err error) error {
 	return nil
 }
 
+// remove takes a file out of the copy that is gone, and folders that are gone with all that
+// builds in the copy made there: somebody cleaned up.
+func (c *Copy) remove(rel string) error {
+	err := ignoreMissing(os.Remove(c.path(rel)))
+	for dir := path.Dir(rel); err == nil && dir != "."; dir = path.Dir(dir) {
+		if _, err := os.Lstat(filepath.Join(c.From, filepath.FromSlash(dir))); !errors.Is(err, fs.ErrNotExist) {
+			break
+		}
+		err = os.RemoveAll(c.path(dir))
+	}
+	return err
+}
+
 // renew makes files with another text newer than what was built of those in the tree, since
 // builds that go by times would take it for built of them.
 func (c *Copy) renew() error {
 	now := time.Now()
-	for path, e := range c.now {
+	for rel, e := range c.now {
 		if e.Text == "" {
 			continue
 		}
-		if err := os.Chtimes(c.path(path), now, now); err != nil {
-			return fmt.Errorf("cannot renew %s in the copy: %w", path, err)
+		if err := os.Chtimes(c.path(rel), now, now); err != nil {
+			return fmt.Errorf("cannot renew %s in the copy: %w", rel, err)
 		}
 	}
 	return nil

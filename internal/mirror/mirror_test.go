@@ -64,11 +64,16 @@ func TestCopiesFollowTheProjectAndKeepWhatBuildsMade(t *testing.T) {
 	assert.Equal(t, "made", to.read("out/made"))
 
 	from.write("data/tides.csv", "newer tides")
+	from.write("old/logs/1999.csv", "old")
+	require.NoError(t, c.Sync())
+	to.write("old/made", "made")
+	require.NoError(t, os.RemoveAll(filepath.Join(from.root, "old")))
 	require.NoError(t, os.Remove(filepath.Join(from.root, "run.sh")))
 	c.Text = nil
 	require.NoError(t, c.Sync())
 	assert.Equal(t, "newer tides", to.read("data/tides.csv"))
 	assert.Equal(t, "none", to.read("run.sh"))
+	assert.NoDirExists(t, filepath.Join(to.root, "old"))
 	assert.Equal(t, "fare", to.read("fare.ts"))
 	require.NoError(t, os.WriteFile(c.list(), []byte("{damaged"), 0o666))
 	require.NoError(t, c.Sync(), "all is copied anew")

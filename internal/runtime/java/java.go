@@ -32,7 +32,7 @@ static byte s(long n, byte v) { return v; }
 static char s(long n, char v) { return v; }
 static boolean s(long n, boolean v) { return v; }
 `},
-	{"u", `static <T> T u(T v, Class<?> of, int i) { if (!of.isInstance(v)) c[i]@OP; return v; }
+	{"u", `static <T> T u(T v, java.lang.Class<?> of, int i) { if (!of.isInstance(v)) c[i]@OP; return v; }
 `},
 	{"b", `static int b(long[] bits, int first, int condition, int value, long masks, boolean done) {
 c[first + 4 * condition + value]@OP;

@@ -11,6 +11,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"maps"
 	"os"
 	"path"
 	"path/filepath"
@@ -102,6 +103,9 @@ func (c *Copy) Sync() error {
 		if err := c.renew(); err != nil {
 			return err
 		}
+	}
+	if maps.Equal(c.was, c.now) {
+		return nil
 	}
 	data, err := json.Marshal(c.now)
 	if err != nil {

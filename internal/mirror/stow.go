@@ -12,98 +12,92 @@ import (
 	"thrush/internal/atomic"
 )
 
-// stowed is a file, a folder or a link of a copy that is put away.
-type stowed struct {
-	Path string      `json:"path"`
-	Mode fs.FileMode `json:"mode"`
-	Link string      `json:"link,omitempty"`
-	File int         `json:"file,omitempty"` // its name while it is away
+// folder is one of a copy that is put away. Names are those of what is in it, but for other
+// folders, in the order of their names while they are away. Neither need be UTF-8.
+type folder struct {
+	Path  []byte   `json:"path"`
+	Names [][]byte `json:"names"`
 }
 
-func (c *Copy) away(n int) string { return filepath.Join(c.To+".away", strconv.Itoa(n)) }
+func (f *folder) named(c *Copy, n int) string {
+	return filepath.Join(c.To, string(f.Path), string(f.Names[n]))
+}
+
+func (f *folder) away(c *Copy, n int) string {
+	return filepath.Join(c.To, string(f.Path), ".thrush-"+strconv.Itoa(n))
+}
+
+// away is the file that says what is put away.
+func (c *Copy) away() string { return c.To + ".away" }
 
 // Close puts the copy away until it is needed again: files get names that say nothing, as
 // tools that look for tests, say, would otherwise find those of the copy as well. If it is
-// cut off, what was not put away yet stays where it is.
+// cut off, what was not put away yet keeps its name.
 func (c *Copy) Close() error {
 	defer c.locked.Close()
-	if err := os.RemoveAll(c.To + ".away"); err != nil {
-		return err
+	folders, err := c.folders("", nil)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil // somebody removed it
 	}
-	var list []stowed
-	err := filepath.WalkDir(c.To, func(path string, d fs.DirEntry, err error) error {
-		if err != nil || path == c.To {
-			return err
-		}
-		info, err := d.Info()
-		if err != nil {
-			return err
-		}
-		rel, err := filepath.Rel(c.To, path)
-		if err != nil {
-			return err
-		}
-		s := stowed{Path: rel, Mode: info.Mode()}
-		switch {
-		case d.Type() == fs.ModeSymlink:
-			s.Link, err = os.Readlink(path)
-		case d.Type().IsRegular():
-			s.File = len(list) + 1
-		case !d.IsDir():
-			return nil
-		}
-		list = append(list, s)
-		return err
-	})
 	if err != nil {
 		return err
 	}
-	if err := os.MkdirAll(c.To+".away", 0o777); err != nil {
-		return err
-	}
-	data, err := json.Marshal(list)
+	data, err := json.Marshal(folders)
 	if err != nil {
 		return err
 	}
-	if err := atomic.Write(c.away(0), data, false); err != nil {
+	if err := atomic.Write(c.away(), data, false); err != nil {
 		return err
 	}
-	for _, s := range list {
-		if s.File > 0 {
-			if err := os.Rename(filepath.Join(c.To, s.Path), c.away(s.File)); err != nil {
+	for _, f := range folders {
+		for n := range f.Names {
+			if err := os.Rename(f.named(c, n), f.away(c, n)); err != nil {
 				return err
 			}
 		}
 	}
-	return os.RemoveAll(c.To)
+	return nil
+}
+
+// folders lists a folder of the copy and those in it, if anything else is in them.
+func (c *Copy) folders(rel string, list []folder) ([]folder, error) {
+	entries, err := os.ReadDir(filepath.Join(c.To, rel))
+	if err != nil {
+		return nil, err
+	}
+	f := folder{Path: []byte(rel)}
+	for _, e := range entries {
+		if !e.IsDir() {
+			f.Names = append(f.Names, []byte(e.Name()))
+		} else if list, err = c.folders(filepath.Join(rel, e.Name()), list); err != nil {
+			return nil, err
+		}
+	}
+	if len(f.Names) > 0 {
+		list = append(list, f)
+	}
+	return list, nil
 }
 
 // unstow puts back what was put away.
 func (c *Copy) unstow() error {
-	data, err := os.ReadFile(c.away(0))
+	data, err := os.ReadFile(c.away())
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil
 	}
-	var list []stowed
+	var folders []folder
 	if err == nil {
-		err = json.Unmarshal(data, &list)
+		err = json.Unmarshal(data, &folders)
 	}
 	if err != nil {
-		return fmt.Errorf("what is put away of the copy cannot be read; remove %s.away: %w", c.To, err)
+		return fmt.Errorf("what is put away of the copy cannot be read; remove %s and %s: %w", c.away(), c.To, err)
 	}
-	for _, s := range list {
-		to := filepath.Join(c.To, s.Path)
-		switch {
-		case s.Mode.IsDir():
-			err = os.MkdirAll(to, s.Mode.Perm()|0o700)
-		case s.Link != "":
-			err = ignoreExisting(os.Symlink(s.Link, to))
-		default:
-			err = ignoreMissing(os.Rename(c.away(s.File), to))
-		}
-		if err != nil {
-			return err
+	for _, f := range folders {
+		for n := range f.Names {
+			if err := ignoreMissing(os.Rename(f.away(c, n), f.named(c, n))); err != nil {
+				return err
+			}
 		}
 	}
-	return os.RemoveAll(c.To + ".away")
+	return os.Remove(c.away())
 }

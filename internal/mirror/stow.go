@@ -59,7 +59,7 @@ func (c *Copy) Close() error {
 	return nil
 }
 
-// folders lists a folder of the copy and those in it, if anything else is in them.
+// folders lists a folder of the copy and those in it, if anything is in them that stays.
 func (c *Copy) folders(rel string, list []folder) ([]folder, error) {
 	entries, err := os.ReadDir(filepath.Join(c.To, rel))
 	if err != nil {
@@ -67,9 +67,16 @@ func (c *Copy) folders(rel string, list []folder) ([]folder, error) {
 	}
 	f := folder{Path: []byte(rel)}
 	for _, e := range entries {
-		if !e.IsDir() {
+		in := filepath.Join(rel, e.Name())
+		switch {
+		case e.IsDir():
+			list, err = c.folders(in, list)
+		case e.Type()&(fs.ModeNamedPipe|fs.ModeSocket) != 0:
+			err = os.Remove(filepath.Join(c.To, in)) // by it processes talked that have ended
+		default:
 			f.Names = append(f.Names, []byte(e.Name()))
-		} else if list, err = c.folders(filepath.Join(rel, e.Name()), list); err != nil {
+		}
+		if err != nil {
 			return nil, err
 		}
 	}

@@ -57,14 +57,13 @@ func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string)
 	if v.Note != "" {
 		fmt.Fprintf(o, "         %s\n", words.Safe(v.Note))
 	}
-	for _, r := range v.Results {
-		if v.Met && len(v.Results) > mostMet {
-			continue // a rule that is met for each of many needs no list
-		}
-		if !v.Met && r.Met && v.Each != gate.Whole {
-			continue
-		}
-		o.result(r, v.Each)
+	listed := listed(v)
+	wide := 0
+	for _, r := range listed {
+		wide = max(wide, Width(scope(r, v.Each)))
+	}
+	for _, r := range listed {
+		o.result(r, Pad(scope(r, v.Each), wide))
 	}
 	if v.Met && len(v.Results) > mostMet {
 		fmt.Fprintf(o, "         %s\n", Faint("met by each of "+words.Plural(len(v.Results), "result", "results")))
@@ -82,11 +81,26 @@ func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string)
 	}
 }
 
-func (o *Out) result(r gate.Result, each gate.Each) {
-	scope := ""
-	if each != gate.Whole {
-		scope = words.Safe(r.Scope) + "  "
+// listed are the results that are worth a line: what is short, and what is met unless it is
+// one of many.
+func listed(v gate.Verdict) (out []gate.Result) {
+	for _, r := range v.Results {
+		if v.Met && len(v.Results) <= mostMet || !v.Met && (!r.Met || v.Each == gate.Whole) {
+			out = append(out, r)
+		}
 	}
+	return out
+}
+
+// scope is what a result is about, if its rule is about more than one.
+func scope(r gate.Result, each gate.Each) string {
+	if each == gate.Whole {
+		return ""
+	}
+	return words.Safe(r.Scope) + "  "
+}
+
+func (o *Out) result(r gate.Result, scope string) {
 	have := coverage.Ratio{Covered: r.Covered, Total: r.Total}
 	short := ""
 	if !r.Met {

@@ -35,7 +35,8 @@ var publisheds = []published{
 	{name: "commons-cli-1.6.0", watched: true, exact: true},
 	{name: "commons-csv-1.10.0", watched: true},
 	{name: "commons-lang3-3.14.0", only: "**/lang3/builder/*Test,**/lang3/tuple/*Test,**/lang3/mutable/*Test,**/lang3/math/*Test,**/lang3/text/**/*Test,**/lang3/function/*Test"},
-	{name: "commons-text-1.11.0", only: "**/text/similarity/*Test,**/text/translate/*Test,**/text/diff/*Test,**/text/*Test"},
+	// One of its tests reads the sources themselves.
+	{name: "commons-text-1.11.0", only: "**/text/similarity/*Test,**/text/translate/*Test,**/text/diff/*Test,!EntityArraysTest"},
 }
 
 // mavenTests runs a project's tests; which there were and how they ended goes to the file

@@ -1,6 +1,8 @@
 package java
 
 import (
+	"regexp"
+	"slices"
 	"strings"
 
 	"thrush/internal/core/site"
@@ -199,11 +201,23 @@ func (r *reader) field(n *tree.Node, to *flow.Function) {
 	if constant {
 		return
 	}
-	p := &flow.Plain{Stmt: flow.Stmt{At: n.From, Span: r.span(n), Counted: true, Leaves: true, Placeless: true}}
+	p := &flow.Plain{Stmt: flow.Stmt{At: n.From, Span: r.span(n), Counted: !r.moved(n), Leaves: true, Placeless: true}}
 	p.Head = p.Span.End
 	r.expressionsIn(n, &p.Stmt)
 	to.Name = r.class.name
 	to.Body.Nodes = append(to.Body.Nodes, p)
+}
+
+// elsewhere are annotations of Lombok by which the value of a field is worked out at another
+// time than when the object is made, or not at all.
+var elsewhere = regexp.MustCompile(`^@\s*(lombok\s*\.\s*)?(Builder\s*\.\s*Default$|Default$|Getter\s*\(.*\blazy\b)`)
+
+// moved tells whether a program that reads annotations moves the value of a field.
+func (r *reader) moved(n *tree.Node) bool {
+	m := n.First("modifiers")
+	return m != nil && slices.ContainsFunc(m.Kids, func(k tree.Node) bool {
+		return isAnnotation(&k) && elsewhere.Match(r.text.Bytes[k.From:k.To])
+	})
 }
 
 // expressionsIn reads the expressions in a declaration.

@@ -54,6 +54,16 @@ func woven(t *testing.T, name, source string, level site.Level) (text []byte, cl
 	return spelling.Spell(weave.Place([]byte(source), file, table, weave.Options{Level: level, Keep: site.Counts}), []byte(source), "/home")
 }
 
+// What Lombok works out at another time did not run when the object was made.
+func TestFieldsThatAreMovedAreNoStatements(t *testing.T) {
+	text, _ := woven(t, "A.java", "class A { @Builder.Default int a = f();\n@Getter(lazy = true) private final int b = f();\n@Getter int c = f(); }", site.Branches)
+	assert.Equal(t, []int{0, 0, 1}, []int{probesOn(text, 0), probesOn(text, 1), probesOn(text, 2)})
+}
+
+func probesOn(text []byte, line int) int {
+	return strings.Count(strings.Split(string(text), "\n")[line], "Thrush_")
+}
+
 // What does not fit the grammar, or is not what it looks like, is refused.
 func TestRefused(t *testing.T) {
 	for source, why := range map[string]string{

@@ -7,7 +7,10 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"runtime"
 	"strconv"
+
+	"golang.org/x/sync/errgroup"
 
 	"thrush/internal/atomic"
 )
@@ -49,14 +52,24 @@ func (c *Copy) Close() error {
 	if err := atomic.Write(c.away(), data, false); err != nil {
 		return err
 	}
-	for _, f := range folders {
-		for n := range f.Names {
-			if err := os.Rename(f.named(c, n), f.away(c, n)); err != nil {
-				return err
+	return c.each(folders, func(f *folder, n int) error { return rename(f.named(c, n), f.away(c, n)) })
+}
+
+// each does something to all that is in folders, on all cores.
+func (c *Copy) each(folders []folder, do func(f *folder, n int) error) error {
+	var work errgroup.Group
+	work.SetLimit(runtime.GOMAXPROCS(0))
+	for i := range folders {
+		work.Go(func() error {
+			for n := range folders[i].Names {
+				if err := do(&folders[i], n); err != nil {
+					return err
+				}
 			}
-		}
+			return nil
+		})
 	}
-	return nil
+	return work.Wait()
 }
 
 // folders lists a folder of the copy and those in it, if anything is in them that stays.
@@ -99,12 +112,9 @@ func (c *Copy) unstow() error {
 	if err != nil {
 		return fmt.Errorf("what is put away of the copy cannot be read; remove %s and %s: %w", c.away(), c.To, err)
 	}
-	for _, f := range folders {
-		for n := range f.Names {
-			if err := ignoreMissing(os.Rename(f.away(c, n), f.named(c, n))); err != nil {
-				return err
-			}
-		}
+	err = c.each(folders, func(f *folder, n int) error { return ignoreMissing(rename(f.away(c, n), f.named(c, n))) })
+	if err != nil {
+		return err
 	}
 	return os.Remove(c.away())
 }

@@ -9,12 +9,14 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"runtime"
 	"sort"
 	"strings"
 	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/require"
+	"golang.org/x/sync/errgroup"
 
 	"thrush/internal/core/site"
 	"thrush/internal/syntax/java"
@@ -164,32 +166,25 @@ func TestSubjectsInJavaBase(t *testing.T) {
 	require.NotEmpty(t, homes, "there are no sources of a JDK")
 	for archive, home := range homes {
 		dir := t.TempDir()
-		files, compiled := 0, []string{}
 		z, err := zip.OpenReader(archive)
 		require.NoError(t, err)
+		var work errgroup.Group
+		work.SetLimit(runtime.GOMAXPROCS(0))
+		files, compiled := 0, []string{}
 		for _, f := range z.File {
 			if !strings.HasPrefix(f.Name, "java.base/") || !java.IsSource(f.Name) {
 				continue
 			}
-			in, err := f.Open()
-			require.NoError(t, err)
-			source, err := io.ReadAll(in)
-			require.NoError(t, err)
-			file, err := java.Read(source)
-			require.NoError(t, err, f.Name)
-			table := &site.Table{Path: f.Name, Unit: strings.Repeat("0", 32)}
-			text, class := weavejava.Spell(weave.Place(source, file, table, weave.Options{Level: site.Conditions, Keep: site.Counts}), source, "")
-			require.True(t, java.Fits(text), f.Name)
 			files++
 			to := filepath.Join(dir, f.Name)
-			require.NoError(t, os.MkdirAll(filepath.Dir(to), 0o777))
-			require.NoError(t, os.WriteFile(to, append(text, class...), 0o666))
+			work.Go(func() error { return weaveTo(f, to) })
 			for _, p := range []string{"util/", "time/", "text/"} {
 				if strings.HasPrefix(f.Name, "java.base/java/"+p) {
 					compiled = append(compiled, to)
 				}
 			}
 		}
+		require.NoError(t, work.Wait())
 		require.Greater(t, files, 1500)
 		list := filepath.Join(dir, "files")
 		require.NoError(t, os.WriteFile(list, []byte(strings.Join(compiled, "\n")), 0o666))
@@ -197,4 +192,29 @@ func TestSubjectsInJavaBase(t *testing.T) {
 		require.NoError(t, err, tail(string(out)))
 		t.Logf("%s: %d files woven at level conditions, %d of them compiled", filepath.Base(home), files, len(compiled))
 	}
+}
+
+// weaveTo weaves a source of an archive at level conditions.
+func weaveTo(f *zip.File, to string) error {
+	in, err := f.Open()
+	if err != nil {
+		return err
+	}
+	source, err := io.ReadAll(in)
+	if err != nil {
+		return err
+	}
+	file, err := java.Read(source)
+	if err != nil {
+		return fmt.Errorf("%s: %w", f.Name, err)
+	}
+	table := &site.Table{Path: f.Name, Unit: strings.Repeat("0", 32)}
+	text, class := weavejava.Spell(weave.Place(source, file, table, weave.Options{Level: site.Conditions, Keep: site.Counts}), source, "")
+	if !java.Fits(text) {
+		return fmt.Errorf("%s: the woven text does not fit the grammar", f.Name)
+	}
+	if err := os.MkdirAll(filepath.Dir(to), 0o777); err != nil {
+		return err
+	}
+	return os.WriteFile(to, append(text, class...), 0o666)
 }

@@ -83,7 +83,7 @@ func (r *reader) ternary(n *tree.Node, s *flow.Stmt) {
 
 // binary notes the decisions of operators that may leave their right side out.
 func (r *reader) binary(n *tree.Node, s *flow.Stmt, tested bool) {
-	if _, ok := operator(n); !ok {
+	if _, ok := tree.Operator(n); !ok {
 		tested = false
 	} else if !r.deciding[n] {
 		if l := r.decides(n); l != nil && !r.isConstant(n) && l.Weaves() {
@@ -101,7 +101,7 @@ func (r *reader) decides(n *tree.Node) *flow.Logic {
 	if n == nil {
 		return nil
 	}
-	l := &flow.Logic{Pos: r.text.Pos(bare(n).From)}
+	l := &flow.Logic{Pos: r.text.Pos(tree.Bare(n).From)}
 	constant, assigns := false, false
 	l.Formula = r.formula(n, l, &constant)
 	n.Each(func(k *tree.Node) bool {
@@ -114,28 +114,14 @@ func (r *reader) decides(n *tree.Node) *flow.Logic {
 	return l
 }
 
-func operator(n *tree.Node) (logic.Op, bool) {
-	op := n.Child("operator")
-	if n.Kind != "binary_expression" || op == nil {
-		return 0, false
-	}
-	switch op.Kind {
-	case "&&":
-		return logic.And, true
-	case "||":
-		return logic.Or, true
-	}
-	return 0, false
-}
-
 // formula reads an expression and notes its conditions, and whether one may be a constant.
 func (r *reader) formula(n *tree.Node, to *flow.Logic, constant *bool) *logic.Formula {
-	n = bare(n)
+	n = tree.Bare(n)
 	r.deciding[n] = true
 	if x := n.Child("operand"); n.Kind == "unary_expression" && x != nil && r.text.Bytes[n.From] == '!' {
 		return &logic.Formula{Op: logic.Not, X: r.formula(x, to, constant)}
 	}
-	if op, ok := operator(n); ok {
+	if op, ok := tree.Operator(n); ok {
 		x := r.formula(n.Child("left"), to, constant)
 		return &logic.Formula{Op: op, X: x, Y: r.formula(n.Child("right"), to, constant)}
 	}

@@ -2,15 +2,12 @@
 package java
 
 import (
-	"bytes"
 	"fmt"
-	"strings"
 	"sync"
 
 	grammar "github.com/tree-sitter/tree-sitter-java/bindings/go"
 
 	"thrush/internal/core/site"
-	"thrush/internal/core/waiver"
 	"thrush/internal/syntax/flow"
 	"thrush/internal/syntax/tree"
 )
@@ -26,7 +23,7 @@ func Read(source []byte) (*flow.File, error) {
 	}
 	r.flow.Lines = r.text.Lines()
 	r.program(top)
-	r.settleNotes(top)
+	r.flow.Notes = r.text.Notes(r.comments, r.codeFrom(top), tree.SaidInSlashes)
 	return r.flow, nil
 }
 
@@ -116,29 +113,10 @@ func (r *reader) program(top []tree.Node) {
 	r.flow.Functions = holds.Literals
 }
 
-// settleNotes keeps the comments that speak to Thrush.
-func (r *reader) settleNotes(top []tree.Node) {
-	on := map[int]bool{} // lines that are comment alone
-	for _, c := range r.comments {
-		p, last := r.text.Pos(c[0]), r.text.Pos(max(c[1]-1, c[0]))
-		if len(bytes.TrimSpace(r.text.Before(c[0]))) == 0 && len(bytes.TrimSpace(r.text.After(c[1]))) == 0 {
-			for line := p.Line; line <= last.Line; line++ {
-				on[line] = true
-			}
-		}
+// codeFrom is where code begins, or the end of a text without any.
+func (r *reader) codeFrom(top []tree.Node) int {
+	if len(top) == 0 {
+		return len(r.text.Bytes)
 	}
-	for _, c := range r.comments {
-		text := string(r.text.Bytes[c[0]:c[1]])
-		text = strings.TrimSuffix(strings.TrimPrefix(strings.TrimPrefix(text, "//"), "/*"), "*/")
-		if !strings.HasPrefix(strings.TrimSpace(text), "thrush:") {
-			continue
-		}
-		p := r.text.Pos(c[0])
-		n := waiver.Note{Line: p.Line, Next: r.text.Pos(max(c[1]-1, c[0])).Line + 1, Alone: on[p.Line], Text: text}
-		n.Top = len(top) == 0 || c[0] < top[0].From
-		for on[n.Next] {
-			n.Next++
-		}
-		r.flow.Notes = append(r.flow.Notes, n)
-	}
+	return top[0].From
 }

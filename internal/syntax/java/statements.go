@@ -117,20 +117,7 @@ func (r *reader) jump(n *tree.Node) flow.Node {
 	if l := n.Only(); l != nil {
 		label = r.text.Word(l)
 	}
-	for i := len(r.fn.targets) - 1; i >= 0; i-- {
-		t := r.fn.targets[i]
-		_, loop := t.node.(*flow.Loop)
-		switch {
-		case label != "" && t.label != label, label == "" && t.node == nil, n.Kind == "continue_statement" && !loop:
-			continue
-		case t.node == nil:
-		case n.Kind == "continue_statement":
-			j.Kind, j.Target = flow.Continue, t.node
-		default:
-			j.Kind, j.Target = flow.Break, t.node
-		}
-		break
-	}
+	r.fn.targets.Lead(j, label, n.Kind == "continue_statement")
 	return j
 }
 
@@ -155,15 +142,8 @@ func (r *reader) labeled(n *tree.Node) []flow.Node {
 		return []flow.Node{r.loop(body, n.From, label)}
 	}
 	b := &flow.Block{Open: body.From, Close: body.To, Bare: true, Leaves: true}
-	r.pushed(target{label, nil}, func() { b.Nodes = r.statement(body) })
+	r.fn.targets.Within(flow.Target{Label: label}, func() { b.Nodes = r.statement(body) })
 	return []flow.Node{&flow.Nested{Stmt: flow.Stmt{At: n.From, Span: r.span(n)}, Body: b}}
-}
-
-// pushed reads what lies in a statement that breaks may lead out of.
-func (r *reader) pushed(t target, read func()) {
-	r.fn.targets = append(r.fn.targets, t)
-	read()
-	r.fn.targets = r.fn.targets[:len(r.fn.targets)-1]
 }
 
 // block reads statements between braces.
@@ -190,7 +170,7 @@ func (r *reader) whole(n *tree.Node) *flow.Logic {
 
 func (r *reader) branch(n *tree.Node, listed bool) *flow.Branch {
 	cond, then := n.Child("condition"), n.Child("consequence")
-	b := &flow.Branch{CondAt: r.text.Pos(n.From), From: n.From, End: n.To, Listed: listed, Settled: isLiteral(bare(cond))}
+	b := &flow.Branch{CondAt: r.text.Pos(n.From), From: n.From, End: n.To, Listed: listed, Settled: isLiteral(tree.Bare(cond))}
 	if !b.Settled {
 		b.Cond = r.whole(cond)
 	}
@@ -221,9 +201,9 @@ func (r *reader) loop(n *tree.Node, at int, label string) flow.Node {
 	}
 	switch {
 	case n.Kind == "enhanced_for_statement":
-	case cond == nil, bare(cond).Kind == "true":
+	case cond == nil, tree.Bare(cond).Kind == "true":
 		l.Endless = true
-	case bare(cond).Kind == "false":
+	case tree.Bare(cond).Kind == "false":
 		l.Settled, l.Once = true, late
 	case r.isConstant(cond):
 		l.Settled = true // whether it ever ends is for the compiler to know
@@ -239,7 +219,7 @@ func (r *reader) loop(n *tree.Node, at int, label string) flow.Node {
 		r.expressions(cond, &l.Stmt, true)
 	}
 	l.At = at
-	r.pushed(target{label, l}, func() { l.Body = r.under(body) })
+	r.fn.targets.Within(flow.Target{Label: label, Node: l}, func() { l.Body = r.under(body) })
 	return l
 }
 
@@ -291,7 +271,7 @@ func (r *reader) switched(n *tree.Node, at int, label string, value bool) flow.N
 		return r.ruled(s, body, label, value)
 	}
 	w := &flow.Switch{Stmt: s, Misses: !value}
-	r.pushed(target{label, w}, func() {
+	r.fn.targets.Within(flow.Target{Label: label, Node: w}, func() {
 		w.Body = &flow.Block{Open: body.From + 1, Close: body.To - 1}
 		for i := range body.Kids {
 			if k := &body.Kids[i]; k.Kind == "switch_block_statement_group" {
@@ -325,7 +305,7 @@ func (r *reader) group(w *flow.Switch, n *tree.Node) []flow.Node {
 // ruled reads a switch with arrows.
 func (r *reader) ruled(s flow.Stmt, body *tree.Node, label string, value bool) flow.Node {
 	c := &flow.Choice{Kind: "switch", Stmt: s, Misses: !value, Close: body.To - 1}
-	r.pushed(target{label, c}, func() {
+	r.fn.targets.Within(flow.Target{Label: label, Node: c}, func() {
 		for i := range body.Kids {
 			k := &body.Kids[i]
 			if k.Kind != "switch_rule" {

@@ -12,13 +12,7 @@ type scope struct {
 	name    string
 	types   map[string]bool // names of type parameters
 	locals  []local
-	targets []target // what breaks may lead out of, outermost first
-}
-
-// target is a loop, a switch or a labelled statement.
-type target struct {
-	label string
-	node  flow.Node // nil for what is neither a loop nor a switch
+	targets flow.Targets // what breaks may lead out of, outermost first
 }
 
 // local is a variable of a function, from where it is declared to where it ends.
@@ -162,7 +156,7 @@ func (r *reader) kind(n *tree.Node) (kind, bool) {
 // isConstant tells whether an expression may be a constant to the compiler. A name that
 // nothing here declares may be one.
 func (r *reader) isConstant(n *tree.Node) bool {
-	switch n = bare(n); n.Kind {
+	switch n = tree.Bare(n); n.Kind {
 	case "null_literal", "class_literal":
 		return true
 	case "identifier":
@@ -209,7 +203,7 @@ func (r *reader) plain(n *tree.Node) bool {
 	if n == nil {
 		return false
 	}
-	switch n = bare(n); n.Kind {
+	switch n = tree.Bare(n); n.Kind {
 	case "identifier", "field_access":
 		k, ok := r.kind(n)
 		return ok && k >= number
@@ -254,7 +248,7 @@ func (r *reader) safe(n *tree.Node) bool {
 	if n == nil {
 		return false
 	}
-	switch n = bare(n); n.Kind {
+	switch n = tree.Bare(n); n.Kind {
 	case "identifier", "field_access":
 		_, ok := r.kind(n)
 		return ok
@@ -272,7 +266,7 @@ func (r *reader) safe(n *tree.Node) bool {
 
 // refers tells whether an expression is a reference, or null, that is there already.
 func (r *reader) refers(n *tree.Node) bool {
-	switch n = bare(n); n.Kind {
+	switch n = tree.Bare(n); n.Kind {
 	case "identifier", "field_access":
 		k, ok := r.kind(n)
 		return ok && k == reference
@@ -280,16 +274,4 @@ func (r *reader) refers(n *tree.Node) bool {
 		return true
 	}
 	return false
-}
-
-// bare is an expression without parentheses.
-func bare(n *tree.Node) *tree.Node {
-	for n.Kind == "parenthesized_expression" {
-		k := n.Only()
-		if k == nil {
-			return n
-		}
-		n = k
-	}
-	return n
 }

@@ -60,7 +60,7 @@ func (r *reader) lambda(n *tree.Node, s *flow.Stmt) {
 	if p := n.Child("parameters"); p != nil {
 		r.expressions(p, s, false)
 	}
-	e := bare(body)
+	e := tree.Bare(body)
 	at := r.expressionAt(e)
 	outer := r.fn
 	r.fn = &scope{name: within(outer.name, "<lambda>")}
@@ -71,18 +71,6 @@ func (r *reader) lambda(n *tree.Node, s *flow.Stmt) {
 	f.Body = &flow.Block{Open: at, Close: at, Nodes: []flow.Node{j}}
 	r.fn = outer
 	s.Literals = append(s.Literals, f)
-}
-
-// bare is an expression without the parentheses around it.
-func bare(n *tree.Node) *tree.Node {
-	for n.Kind == "parenthesized_expression" {
-		k := n.Only()
-		if k == nil {
-			return n
-		}
-		n = k
-	}
-	return n
 }
 
 // part is a named child of a node, counted from 0.
@@ -100,7 +88,7 @@ func part(n *tree.Node, i int) *tree.Node {
 
 // decides reads a boolean expression; kept says that its value goes on as it is.
 func (r *reader) decides(n *tree.Node, kept bool) *flow.Logic {
-	l := &flow.Logic{Pos: r.text.Pos(bare(n).From)}
+	l := &flow.Logic{Pos: r.text.Pos(tree.Bare(n).From)}
 	l.Formula = r.formula(n, l, kept)
 	return l
 }
@@ -125,7 +113,7 @@ func (r *reader) value(n *tree.Node, kept bool) *flow.Logic {
 
 // isFixed tells whether the truth of an expression can be told by looking at it.
 func isFixed(n *tree.Node) bool {
-	switch n = bare(n); n.Kind {
+	switch n = tree.Bare(n); n.Kind {
 	case "string", "concatenated_string", "list", "dictionary", "tuple", "set", "lambda", "float", "ellipsis":
 		return true
 	}
@@ -135,7 +123,7 @@ func isFixed(n *tree.Node) bool {
 // formula reads an expression and notes its conditions; kept says that its value goes on
 // as it is.
 func (r *reader) formula(n *tree.Node, to *flow.Logic, kept bool) *logic.Formula {
-	n = bare(n)
+	n = tree.Bare(n)
 	r.deciding[n] = true
 	switch n.Kind {
 	case "not_operator":
@@ -158,7 +146,7 @@ func (r *reader) formula(n *tree.Node, to *flow.Logic, kept bool) *logic.Formula
 // isLiteral tells whether an expression is a constant, so that there is nothing to
 // decide.
 func isLiteral(n *tree.Node) bool {
-	switch n = bare(n); n.Kind {
+	switch n = tree.Bare(n); n.Kind {
 	case "true", "false", "none", "integer":
 		return true
 	case "not_operator":
@@ -178,7 +166,7 @@ func isTrue(word string) bool {
 
 // isTypeOnly tells whether a condition holds for type checkers alone.
 func (r *reader) isTypeOnly(n *tree.Node) bool {
-	switch n = bare(n); n.Kind {
+	switch n = tree.Bare(n); n.Kind {
 	case "identifier":
 		return r.text.Word(n) == "TYPE_CHECKING"
 	case "attribute":
@@ -204,7 +192,7 @@ func (r *reader) leaves(n *tree.Node) bool {
 
 // safe tells whether an expression cannot raise.
 func (r *reader) safe(n *tree.Node) bool {
-	switch n = bare(n); n.Kind {
+	switch n = tree.Bare(n); n.Kind {
 	case "true", "false", "none", "integer", "float", "ellipsis", "lambda":
 		return true
 	case "string":
@@ -230,7 +218,7 @@ func (r *reader) safe(n *tree.Node) bool {
 // testLeaves tells whether control may leave while an expression is worked out and
 // asked for its truth.
 func (r *reader) testLeaves(n *tree.Node) bool {
-	switch n = bare(n); n.Kind {
+	switch n = tree.Bare(n); n.Kind {
 	case "true", "false", "none", "integer":
 		return false
 	case "not_operator":

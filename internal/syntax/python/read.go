@@ -6,7 +6,6 @@
 package python
 
 import (
-	"bytes"
 	"errors"
 	"fmt"
 	"strings"
@@ -15,7 +14,6 @@ import (
 	grammar "github.com/tree-sitter/tree-sitter-python/bindings/go"
 
 	"thrush/internal/core/site"
-	"thrush/internal/core/waiver"
 	"thrush/internal/syntax/flow"
 	"thrush/internal/syntax/tree"
 )
@@ -56,7 +54,7 @@ func Read(source []byte) (*File, error) {
 	}
 	r.flow.Lines = r.text.Lines()
 	r.module(top)
-	r.settleNotes(top)
+	r.flow.Notes = r.text.Notes(r.comments, r.codeFrom(top), said)
 	return &File{Flow: r.flow, Anchors: r.anchors, Text: text}, nil
 }
 
@@ -143,28 +141,19 @@ func (r *reader) module(top []tree.Node) {
 	r.flow.Functions = []*flow.Function{f}
 }
 
-// settleNotes keeps the comments that speak to Thrush.
-func (r *reader) settleNotes(top []tree.Node) {
-	on := map[int]bool{} // lines that are comment alone
-	for _, c := range r.comments {
-		if len(bytes.TrimSpace(r.text.Before(c[0]))) == 0 {
-			on[r.text.Pos(c[0]).Line] = true
-		}
+// codeFrom is where code begins, after what documents it, or the end of a text without any.
+func (r *reader) codeFrom(top []tree.Node) int {
+	if len(top) > 0 && isDocstring(&top[0]) {
+		top = top[1:]
 	}
-	for _, c := range r.comments {
-		text := strings.TrimLeft(string(r.text.Bytes[c[0]:c[1]]), "#")
-		if !strings.HasPrefix(strings.TrimSpace(text), "thrush:") {
-			continue
-		}
-		p := r.text.Pos(c[0])
-		n := waiver.Note{Line: p.Line, Next: p.Line + 1, Alone: on[p.Line], Text: text}
-		n.Top = len(top) == 0 || c[0] < top[0].From || isDocstring(&top[0]) && (len(top) == 1 || c[0] < top[1].From)
-		for on[n.Next] {
-			n.Next++
-		}
-		r.flow.Notes = append(r.flow.Notes, n)
+	if len(top) == 0 {
+		return len(r.text.Bytes)
 	}
+	return top[0].From
 }
+
+// said is what a comment says.
+func said(comment string) string { return strings.TrimLeft(comment, "#") }
 
 // docstrings finds the descriptions of modules, classes and functions.
 func docstrings(kids []tree.Node, to map[*tree.Node]bool) {

@@ -96,7 +96,7 @@ func (r *reader) binary(n *tree.Node, s *flow.Stmt, tested bool) {
 		r.expressions(right, s, tested)
 		return
 	}
-	if _, ok := operator(n); !ok {
+	if _, ok := tree.Operator(n); !ok {
 		tested = false
 	} else if !r.deciding[n] {
 		s.Values = append(s.Values, r.value(n, !tested))
@@ -308,7 +308,7 @@ func (r *reader) value(n *tree.Node, kept bool) *flow.Logic {
 	l := r.decides(n.Child("left"), kept)
 	l.Pos = r.text.Pos(n.From)
 	l.True, l.False = "the left", "the right"
-	if op, _ := operator(n); op == logic.And {
+	if op, _ := tree.Operator(n); op == logic.And {
 		l.True, l.False = l.False, l.True
 	}
 	return l
@@ -357,20 +357,6 @@ func isFixed(n *tree.Node) bool {
 	return isLiteral(n)
 }
 
-func operator(n *tree.Node) (logic.Op, bool) {
-	op := n.Child("operator")
-	if n.Kind != "binary_expression" || op == nil {
-		return 0, false
-	}
-	switch op.Kind {
-	case "&&":
-		return logic.And, true
-	case "||":
-		return logic.Or, true
-	}
-	return 0, false
-}
-
 // formula reads an expression and notes its conditions; kept says that its value goes on
 // as it is.
 func (r *reader) formula(n *tree.Node, to *flow.Logic, kept bool) *logic.Formula {
@@ -379,7 +365,7 @@ func (r *reader) formula(n *tree.Node, to *flow.Logic, kept bool) *logic.Formula
 	if x := n.Child("argument"); n.Kind == "unary_expression" && x != nil && r.text.Bytes[n.From] == '!' {
 		return &logic.Formula{Op: logic.Not, X: r.formula(x, to, false)}
 	}
-	if op, ok := operator(n); ok {
+	if op, ok := tree.Operator(n); ok {
 		x := r.formula(n.Child("left"), to, kept)
 		return &logic.Formula{Op: op, X: x, Y: r.formula(n.Child("right"), to, kept)}
 	}

@@ -2,11 +2,9 @@
 package script
 
 import (
-	"bytes"
 	"cmp"
 	"fmt"
 	"path"
-	"strings"
 	"sync"
 	"unicode/utf8"
 
@@ -14,7 +12,6 @@ import (
 	grammarts "github.com/tree-sitter/tree-sitter-typescript/bindings/go"
 
 	"thrush/internal/core/site"
-	"thrush/internal/core/waiver"
 	"thrush/internal/syntax/flow"
 	"thrush/internal/syntax/tree"
 )
@@ -72,7 +69,7 @@ func read(name string, source []byte, output bool) (*flow.File, error) {
 	if r.odd != nil {
 		return nil, r.odd
 	}
-	r.settleNotes(top)
+	r.flow.Notes = r.text.Notes(r.comments, r.codeFrom(top), tree.SaidInSlashes)
 	return r.flow, nil
 }
 
@@ -105,13 +102,7 @@ type scope struct {
 	name    string
 	params  map[string]bool // names that always have a value
 	locals  map[string]local
-	targets []target // what breaks may lead out of, outermost first
-}
-
-// target is a loop, a switch or a labelled statement.
-type target struct {
-	label string
-	node  flow.Node // nil for what is neither a loop nor a switch
+	targets flow.Targets // what breaks may lead out of, outermost first
 }
 
 func (r *reader) comment(from, to int) { r.comments = append(r.comments, [2]int{from, to}) }
@@ -163,36 +154,12 @@ func isDirective(n *tree.Node) bool {
 	return n.Kind == "expression_statement" && len(n.Kids) > 0 && n.Kids[0].Kind == "string"
 }
 
-// settleNotes keeps the comments that speak to Thrush.
-func (r *reader) settleNotes(top []tree.Node) {
-	on := map[int]bool{} // lines that are comment alone
-	for _, c := range r.comments {
-		p, last := r.text.Pos(c[0]), r.text.Pos(max(c[1]-1, c[0]))
-		if len(bytes.TrimSpace(r.text.Before(c[0]))) == 0 && len(bytes.TrimSpace(r.text.After(c[1]))) == 0 {
-			for line := p.Line; line <= last.Line; line++ {
-				on[line] = true
-			}
+// codeFrom is where code begins, or the end of a text without any.
+func (r *reader) codeFrom(top []tree.Node) int {
+	for i := range top {
+		if top[i].Kind != "hash_bang_line" {
+			return top[i].From
 		}
 	}
-	for _, c := range r.comments {
-		text := string(r.text.Bytes[c[0]:c[1]])
-		text = strings.TrimSuffix(strings.TrimPrefix(strings.TrimPrefix(text, "//"), "/*"), "*/")
-		if !strings.HasPrefix(strings.TrimSpace(text), "thrush:") {
-			continue
-		}
-		p := r.text.Pos(c[0])
-		n := waiver.Note{Line: p.Line, Next: r.text.Pos(max(c[1]-1, c[0])).Line + 1, Alone: on[p.Line], Text: text}
-		first := len(r.text.Bytes)
-		for i := range top {
-			if top[i].Kind != "hash_bang_line" {
-				first = top[i].From
-				break
-			}
-		}
-		n.Top = c[0] < first
-		for on[n.Next] {
-			n.Next++
-		}
-		r.flow.Notes = append(r.flow.Notes, n)
-	}
+	return len(r.text.Bytes)
 }

@@ -167,20 +167,7 @@ func (r *reader) jump(n *tree.Node) flow.Node {
 	if l := n.Child("label"); l != nil {
 		label = r.text.Word(l)
 	}
-	for i := len(r.fn.targets) - 1; i >= 0; i-- {
-		t := r.fn.targets[i]
-		_, loop := t.node.(*flow.Loop)
-		switch {
-		case label != "" && t.label != label, label == "" && t.node == nil, n.Kind == "continue_statement" && !loop:
-			continue
-		case t.node == nil:
-		case n.Kind == "continue_statement":
-			j.Kind, j.Target = flow.Continue, t.node
-		default:
-			j.Kind, j.Target = flow.Break, t.node
-		}
-		break
-	}
+	r.fn.targets.Lead(j, label, n.Kind == "continue_statement")
 	return j
 }
 
@@ -195,15 +182,8 @@ func (r *reader) labeled(n *tree.Node) []flow.Node {
 		return []flow.Node{r.silent(n)}
 	}
 	b := &flow.Block{Open: body.From, Close: body.To, Bare: true, Leaves: true}
-	r.pushed(target{label, nil}, func() { b.Nodes = r.statement(body) })
+	r.fn.targets.Within(flow.Target{Label: label}, func() { b.Nodes = r.statement(body) })
 	return []flow.Node{&flow.Nested{Stmt: flow.Stmt{At: n.From, Span: r.span(n)}, Body: b}}
-}
-
-// pushed reads what lies in a statement that breaks may lead out of.
-func (r *reader) pushed(t target, read func()) {
-	r.fn.targets = append(r.fn.targets, t)
-	read()
-	r.fn.targets = r.fn.targets[:len(r.fn.targets)-1]
 }
 
 func (r *reader) noteBlock(n *tree.Node) {
@@ -272,7 +252,7 @@ func (r *reader) loop(n *tree.Node, at int, label string) flow.Node {
 		r.expressions(cond, &l.Stmt, true)
 	}
 	l.At = at
-	r.pushed(target{label, l}, func() { l.Body = r.under(body) })
+	r.fn.targets.Within(flow.Target{Label: label, Node: l}, func() { l.Body = r.under(body) })
 	return l
 }
 
@@ -281,7 +261,7 @@ func (r *reader) switched(n *tree.Node, at int, label string) flow.Node {
 	w := &flow.Switch{Stmt: r.head(n, body, n.Child("value")), Misses: true}
 	w.At = at
 	r.noteBlock(body)
-	r.pushed(target{label, w}, func() {
+	r.fn.targets.Within(flow.Target{Label: label, Node: w}, func() {
 		w.Body = &flow.Block{Open: body.From + 1, Close: body.To - 1}
 		var labels []*tree.Node
 		for i := range body.Kids {

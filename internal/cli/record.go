@@ -432,6 +432,10 @@ func nothingReported(rec *recording.Recording, causes []string) string {
 		if u.Path == launch.OldPython {
 			causes = append([]string{u.Reason}, causes...)
 		}
+		if u.Reason == launch.InNativeImage {
+			causes = append([]string{words.Safe(u.Path) + ": " + u.Reason}, causes...)
+			break
+		}
 	}
 	of := map[string]bool{}
 	for i := range rec.Rows() {

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"thrush/internal/core/site"
+	runtimejava "thrush/internal/runtime/java"
 	"thrush/internal/syntax/java"
 	"thrush/internal/weave"
 	weavejava "thrush/internal/weave/java"
@@ -23,6 +24,9 @@ const (
 	InCopy                 // in a copy in any case
 	InProject              // in the project in any case
 )
+
+// InNativeImage is why files are unmeasured that went into a native image.
+const InNativeImage = runtimejava.Unwatched
 
 // isJava tells whether a file is one of Java, which is woven in a copy of the project.
 func (c *cached) isJava() bool { return java.IsSource(c.Path) }

@@ -124,8 +124,9 @@ func (t trial) expect() (conditions [][3]int, outcomes [2]int) {
 // tries them.
 type spelling struct {
 	file    string
-	forms   []string                                 // functions of a formula, each with the decision on its second line
-	head    string                                   // two lines
+	forms   []string // functions of a formula, each with the decision on its second line
+	head    string   // two lines
+	tail    string
 	call    string                                   // of a function, with a list of values
 	test    func(calls []string) (file, text string) // for each formula
 	more    map[string]string
@@ -214,6 +215,44 @@ var scriptSpelling = spelling{
 	command: []string{"node", "test.js"},
 }
 
+// javaSpelling spells in Java, the operands as they are, or as tests for a type, every other
+// one of which gives the value a name.
+func javaSpelling(named bool) spelling {
+	var operands []string
+	for i := 0; named && i < 20; i++ {
+		v, name := fmt.Sprintf("v[%d]", i), ""
+		if i%2 == 0 {
+			name = fmt.Sprintf(" s%d", i)
+		}
+		operands = append(operands, v, "(RulesTest.o("+v+") instanceof String"+name+")")
+	}
+	return spelling{
+		file: "Rules.java",
+		head: "final class Rules {\n\n",
+		forms: []string{
+			"static void i%d(boolean[] v) {\nif (%s) { used++; }\n}\n",
+			"static void l%d(boolean[] v) {\nwhile (%s) return;\n}\n",
+			"static void d%d(boolean[] v) {\ndo { RulesTest.again(used++); } while (%s);\n}\n",
+			"static boolean v%d(boolean[] v) {\nreturn %s;\n}\n",
+			"static int q%d(boolean[] v) {\nreturn (%s) ? 3 : 4;\n}\n",
+		},
+		tail: "static int used;\n}\n",
+		call: "Rules.used = 0; try { Rules.%s%d(new boolean[] {%s}); } catch (IllegalStateException e) { }\n",
+		test: func(calls []string) (string, string) {
+			var each, all strings.Builder
+			for i, c := range calls {
+				fmt.Fprintf(&each, "static void try%d() {\n%s}\n", i, c)
+				fmt.Fprintf(&all, "try%d();\n", i)
+			}
+			return "RulesTest.java", "class RulesTest {\nstatic Object o(boolean b) { return b ? \"\" : null; }\nstatic void again(int n) { if (n > 0) throw new IllegalStateException(); }\n" +
+				each.String() + "public static void main(String[] args) {\n" + all.String() + "}\n}\n"
+		},
+		more:    map[string]string{"thrush.toml": ""},
+		command: []string{"sh", "-c", "javac Rules.java RulesTest.java && java RulesTest"},
+		words:   strings.NewReplacer(operands...),
+	}
+}
+
 // Each formula stands in an if, a loop, a case and as a value: what Thrush says of
 // every one must be what trying says.
 func TestConditionsAgreeWithBruteForce(t *testing.T) {
@@ -226,6 +265,11 @@ func TestConditionsAgreeWithBruteForce(t *testing.T) {
 	t.Run("javascript", func(t *testing.T) {
 		needs(t, "node")
 		agreeWithBruteForce(t, scriptSpelling)
+	})
+	t.Run("java", func(t *testing.T) {
+		needs(t, "javac")
+		agreeWithBruteForce(t, javaSpelling(false))
+		agreeWithBruteForce(t, javaSpelling(true))
 	})
 	t.Run("c++", func(t *testing.T) { agreeWithBruteForce(t, nativeSpelling(".cpp", needs(t, "g++"), "-O0")) })
 }
@@ -269,6 +313,7 @@ func agreeWithBruteForce(t *testing.T, sp spelling) {
 		}
 		tries = append(tries, calls.String())
 	}
+	source.WriteString(sp.tail)
 	dir := t.TempDir()
 	test, text := sp.test(tries)
 	files := map[string]string{sp.file: source.String(), test: text}

@@ -37,11 +37,14 @@ func (p *planner) value(l *flow.Logic, placeless bool) {
 }
 
 // followed tells whether each way through a boolean expression can be told from the others:
-// where several lead to one operand, something that adds up, and text around each of them,
-// are needed for it.
+// where several lead to one operand, something that adds up is needed for it.
 func followed(l *flow.Logic, placeless bool) bool {
-	names := slices.ContainsFunc(l.Conditions, func(c flow.Condition) bool { return c.Names != nil })
-	return !placeless && !names || !joined(l.Formula.Steps()) && l.Formula.Steps()[0].Ways <= mostWays
+	return !placeless || !joined(l.Formula.Steps()) && l.Formula.Steps()[0].Ways <= mostWays
+}
+
+// named tells whether a condition of an expression gives a name.
+func named(l *flow.Logic) bool {
+	return slices.ContainsFunc(l.Conditions, func(c flow.Condition) bool { return c.Names != nil })
 }
 
 // joined tells whether several ways lead to one operand.
@@ -134,12 +137,15 @@ func outcomesOf(l *flow.Logic, s *site.Logic) []site.Outcome {
 
 // telling is what is said when a condition turns out to be true, or false.
 type telling struct {
-	say     func(Dialect) string
-	counter func() int // that is all it counts by, or nil
+	say    func(Dialect) string
+	unless func(d Dialect, typ string) (before, after string) // the same, around a value that is not of a type
 }
 
 func counting(counter func() int) *telling {
-	return &telling{func(d Dialect) string { return d.Tick(counter()) }, counter}
+	return &telling{
+		func(d Dialect) string { return d.Tick(counter()) },
+		func(d Dialect, typ string) (before, after string) { return d.Unless(typ, counter()) },
+	}
 }
 
 // in gives the text in a dialect.
@@ -155,8 +161,8 @@ func (t *telling) in(d Dialect) string {
 func (p *planner) operand(l *flow.Logic, i int, onTrue, onFalse *telling) {
 	c := l.Conditions[i]
 	if n := c.Names; n != nil && onFalse != nil {
-		counter := onFalse.counter
-		p.around(n.From, n.End, func(d Dialect) (before, after string) { return d.Unless(n.Type, counter()) })
+		unless := onFalse.unless
+		p.around(n.From, n.End, func(d Dialect) (before, after string) { return unless(d, n.Type) })
 		onFalse = nil
 	}
 	p.around(c.From, c.End, func(d Dialect) (before, after string) {
@@ -167,6 +173,10 @@ func (p *planner) operand(l *flow.Logic, i int, onTrue, onFalse *telling) {
 // fresh forgets what an evaluation that was left half-way noted, before the first
 // condition.
 func (p *planner) fresh(c flow.Condition, n int, bits bool) {
+	if v := c.Names; v != nil {
+		p.around(v.From, v.End, func(d Dialect) (before, after string) { return d.FreshNaming(n) })
+		return
+	}
 	p.around(c.From, c.End, func(d Dialect) (before, after string) { return d.Fresh(n, bits) })
 }
 
@@ -216,7 +226,7 @@ func (p *planner) operands(index int, l *flow.Logic, yes, no site.Sum) {
 		return
 	}
 	steps := l.Formula.Steps()
-	if steps[0].Ways > mostWays {
+	if steps[0].Ways > mostWays || named(l) && joined(steps) {
 		p.note(l, steps, p.wayCounters(4*len(steps), func(sums []site.Sum) { put(nil, sums) }))
 		return
 	}
@@ -276,10 +286,14 @@ func (p *planner) note(l *flow.Logic, steps []logic.Step, first int) {
 					n.Masks |= 1 << c
 				}
 			}
-			return &telling{say: func(d Dialect) string {
+			numbered := func() Noted {
 				n.First = p.table.Counters - p.ways + first
-				return d.Note(bits, n)
-			}}
+				return n
+			}
+			return &telling{
+				func(d Dialect) string { return d.Note(bits, numbered()) },
+				func(d Dialect, typ string) (before, after string) { return d.UnlessNoted(typ, bits, numbered()) },
+			}
 		}
 		p.operand(l, i, say(s.True, true), say(s.False, false))
 	}

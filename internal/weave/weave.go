@@ -61,6 +61,12 @@ type Dialect interface {
 	// Unless gives the text to put around a value whose type is tested right after, so that
 	// it counts if the value is not of the type.
 	Unless(typ string, counter int) (before, after string)
+	// UnlessNoted is as Unless, for what is noted of the test. FreshNaming is as Fresh, for
+	// bits, around a value whose type is the first condition: around the test itself no text
+	// can stand. All three have the same text before the value, so that they may stand around
+	// one another.
+	UnlessNoted(typ string, bits int, n Noted) (before, after string)
+	FreshNaming(bits int) (before, after string)
 	// Constant is the dialect for functions that a compiler may work out, and Among the one
 	// for statements among the members of a class.
 	Constant() Dialect
@@ -82,10 +88,16 @@ func (Lacking) First(int) (before, after string) { return "", "" }
 // Unless implements Dialect.
 func (Lacking) Unless(string, int) (before, after string) { return "", "" }
 
+// UnlessNoted implements Dialect.
+func (Lacking) UnlessNoted(string, int, Noted) (before, after string) { return "", "" }
+
+// FreshNaming implements Dialect.
+func (Lacking) FreshNaming(int) (before, after string) { return "", "" }
+
 // Among implements Dialect.
 func (Lacking) Among(flow.Among) Dialect { return nil }
 
-// Noted is what is noted of a condition in an expression with too many ways.
+// Noted is what is noted of a condition in an expression whose ways are not counted one by one.
 type Noted struct {
 	Condition int
 	True      bool

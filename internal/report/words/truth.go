@@ -84,7 +84,7 @@ func Table(l coverage.Logic) TruthTable {
 	}
 	switch {
 	case len(l.Ways) == 0:
-		t.More = "there are too many ways through it to list them"
+		t.More = "each condition was counted by itself, so no ways are listed"
 	case len(more) == 0:
 		t.More = "every condition was shown to decide on its own"
 	default:

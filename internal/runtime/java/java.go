@@ -44,6 +44,14 @@ for (int v = 0; v < 2; v++)
 for (int i = 0; i < 64; i++) if ((bits[v] >> i & 1) != 0) c[first + 4 * i + 2 + v]@OP;
 return 0;
 }
+static <T> T u(T v, java.lang.Class<?> of, long[] bits, int first, int condition, int value, long masks, boolean done) {
+if (!of.isInstance(v)) b(bits, first, condition, value, masks, done);
+return v;
+}
+static <T> T u(T v, long[] bits) {
+bits[0] = bits[1] = 0;
+return v;
+}
 `},
 }
 

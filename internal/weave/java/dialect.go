@@ -145,6 +145,16 @@ func (d *Dialect) Unless(typ string, c int) (before, after string) {
 	return d.class + ".u(", fmt.Sprintf(",%s.class,%d)", typ, c)
 }
 
+// UnlessNoted implements weave.Dialect.
+func (d *Dialect) UnlessNoted(typ string, bits int, n weave.Noted) (before, after string) {
+	return d.class + ".u(", fmt.Sprintf(",%s.class,%s)", typ, noted(bits, n))
+}
+
+// FreshNaming implements weave.Dialect.
+func (d *Dialect) FreshNaming(bits int) (before, after string) {
+	return d.class + ".u(", "," + flag(bits) + ")"
+}
+
 // Path implements weave.Dialect.
 func (d *Dialect) Path(n int) string { return d.Flag(n) }
 
@@ -160,12 +170,15 @@ func (d *Dialect) TickAt(n, first, ways int) string {
 func (d *Dialect) Bits(n int) string { return "long[] " + flag(n) + "={0,0};" }
 
 // Note implements weave.Dialect.
-func (d *Dialect) Note(bits int, n weave.Noted) string {
+func (d *Dialect) Note(bits int, n weave.Noted) string { return d.class + ".b(" + noted(bits, n) + ")" }
+
+// noted are the arguments of what notes a condition.
+func noted(bits int, n weave.Noted) string {
 	value := 1
 	if n.True {
 		value = 0
 	}
-	return fmt.Sprintf("%s.b(%s,%d,%d,%d,%#xL,%t)", d.class, flag(bits), n.First, n.Condition, value, n.Masks, n.Done)
+	return fmt.Sprintf("%s,%d,%d,%d,%#xL,%t", flag(bits), n.First, n.Condition, value, n.Masks, n.Done)
 }
 
 // Fresh implements weave.Dialect. What && leads past would not count as assigned.

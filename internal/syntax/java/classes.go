@@ -26,6 +26,14 @@ type field struct {
 	constant bool // its value may be known when it is compiled
 }
 
+// called is the name of a class; nothing for what stands at the top of a file.
+func (c *class) called() string {
+	if c == nil {
+		return ""
+	}
+	return c.name
+}
+
 func within(scope, name string) string {
 	if scope == "" {
 		return name
@@ -184,9 +192,9 @@ func (r *reader) members(body *tree.Node, holds *flow.Stmt) {
 func (r *reader) initializer(n *tree.Node) *flow.Function {
 	outer := r.fn
 	defer func() { r.fn = outer }()
-	r.fn = &scope{name: r.class.name, types: outer.types}
+	r.fn = &scope{name: r.class.called(), types: outer.types}
 	r.fn.locals = r.survey(n)
-	return &flow.Function{Name: r.class.name, Constant: true, Body: r.block(n)}
+	return &flow.Function{Name: r.class.called(), Constant: true, Body: r.block(n)}
 }
 
 // field reads fields that are declared together. If they get a value that is not known
@@ -204,7 +212,7 @@ func (r *reader) field(n *tree.Node, to *flow.Function) {
 	p := &flow.Plain{Stmt: flow.Stmt{At: n.From, Span: r.span(n), Counted: !r.moved(n), Leaves: true, Placeless: true}}
 	p.Head = p.Span.End
 	r.expressionsIn(n, &p.Stmt)
-	to.Name = r.class.name
+	to.Name = r.class.called()
 	to.Body.Nodes = append(to.Body.Nodes, p)
 }
 

@@ -22,6 +22,7 @@ func corpus(t testing.TB) map[string]string {
 		"latin":   "class A { /* \xe9 */ String s = f(\"\xe9\u00e9\"); void \xe9() { if (a && b) return; } }",
 		"escapes": `class A { char a = '\u0022', b = '\u005c\u005c'; String s = "\u0027\u005c\u0022\\u0022" + f(); }`,
 		"empty":   "",
+		"top":     "{ f(); } int a = f(); void b() { }",
 		"odd":     "@interface A { int n() default 1; } enum E { } interface I { } record R() { ; }",
 		"no end":  "class A { void a() { for (;;) ; } } // end",
 	}

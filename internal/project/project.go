@@ -23,8 +23,9 @@ type Project struct {
 }
 
 // Find opens the project that a folder is in: the nearest folder upwards with a
-// thrush.toml, or a manifest that has a section for Thrush, or else the top of the git work tree, or else the outermost
-// folder of an unbroken row with a go.mod or go.work, or else the folder itself.
+// thrush.toml, or a manifest that has a section for Thrush, or else the top of the git work
+// tree, or else the nearest with a go.work, a go.mod or a settings.gradle, or else the
+// outermost of an unbroken row with a pom.xml, or else the folder itself.
 func Find(dir string) (*Project, error) {
 	dir, err := filepath.Abs(dir)
 	if err != nil {
@@ -44,19 +45,40 @@ func root(dir string) string {
 			break
 		}
 	}
-	for _, marks := range [][]string{{".git"}, {"go.work"}, {"go.mod"}} {
-		for d := dir; ; d = filepath.Dir(d) {
-			for _, m := range marks {
-				if _, err := os.Lstat(filepath.Join(d, m)); err == nil {
-					return d
-				}
-			}
-			if d == filepath.Dir(d) {
-				break
-			}
+	for _, marks := range [][]string{{".git"}, {"go.work"}, {"go.mod"}, {"settings.gradle", "settings.gradle.kts"}} {
+		if d := nearest(dir, marks...); d != "" {
+			return d
 		}
 	}
+	if d := nearest(dir, pom); d != "" {
+		// Modules of Maven lie in one another.
+		for up := filepath.Dir(d); up != d && has(up, pom); up = filepath.Dir(d) {
+			d = up
+		}
+		return d
+	}
 	return dir
+}
+
+const pom = "pom.xml"
+
+// nearest gives the nearest folder upwards with a file of one of some names, or nothing.
+func nearest(dir string, names ...string) string {
+	for d := dir; ; d = filepath.Dir(d) {
+		for _, n := range names {
+			if has(d, n) {
+				return d
+			}
+		}
+		if d == filepath.Dir(d) {
+			return ""
+		}
+	}
+}
+
+func has(dir, name string) bool {
+	_, err := os.Lstat(filepath.Join(dir, name))
+	return err == nil
 }
 
 // Dir is the folder in which Thrush keeps what it needs.

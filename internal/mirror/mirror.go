@@ -154,7 +154,7 @@ func (c *Copy) visit(from string, d fs.DirEntry, err error) error {
 		if err != nil {
 			return err
 		}
-		return ignoreExisting(os.Mkdir(to, info.Mode().Perm()|0o700))
+		return folderAt(to, info.Mode().Perm()|0o700)
 	case d.Type() == fs.ModeSymlink:
 		target, err := os.Readlink(from)
 		if err != nil {
@@ -195,14 +195,30 @@ func (c *Copy) visit(from string, d fs.DirEntry, err error) error {
 }
 
 // remove takes a file out of the copy that is gone, and folders that are gone with all that
-// builds in the copy made there: somebody cleaned up.
+// builds in the copy made there: somebody cleaned up. What took its place stays, and what a
+// link leads to that took the place of a folder.
 func (c *Copy) remove(rel string) error {
-	err := ignoreMissing(os.Remove(c.path(rel)))
+	if info, err := os.Lstat(filepath.Join(c.From, filepath.FromSlash(rel))); err == nil && info.IsDir() {
+		return nil
+	}
+	for dir := path.Dir(rel); dir != "."; dir = path.Dir(dir) {
+		if _, replaced := c.now[dir]; replaced {
+			return nil
+		}
+	}
+	copied, err := os.OpenRoot(c.To)
+	if err != nil {
+		return err
+	}
+	defer copied.Close()
+	if _, missing := copied.Lstat(rel); missing == nil {
+		err = copied.Remove(rel)
+	}
 	for dir := path.Dir(rel); err == nil && dir != "."; dir = path.Dir(dir) {
 		if _, err := os.Lstat(filepath.Join(c.From, filepath.FromSlash(dir))); !errors.Is(err, fs.ErrNotExist) {
 			break
 		}
-		err = os.RemoveAll(c.path(dir))
+		err = copied.RemoveAll(dir)
 	}
 	return err
 }
@@ -230,11 +246,17 @@ func skipAfter(err error) error {
 	return fs.SkipDir
 }
 
-func ignoreExisting(err error) error {
-	if errors.Is(err, fs.ErrExist) {
-		return nil
+// folderAt makes a folder, in place of anything else that was there: a link would lead what
+// is written into it elsewhere.
+func folderAt(path string, mode fs.FileMode) error {
+	err := os.Mkdir(path, mode)
+	if !errors.Is(err, fs.ErrExist) {
+		return err
 	}
-	return err
+	if info, err := os.Lstat(path); err != nil || info.IsDir() {
+		return err
+	}
+	return errors.Join(os.Remove(path), os.Mkdir(path, mode))
 }
 
 // moved gives where a link leads in the copy: what leads into the tree leads into the copy.
@@ -261,7 +283,7 @@ func (c *Copy) link(rel, target string) error {
 // linkAll makes a folder with links to what is in another. What tools keep there, in names
 // that begin with a dot, they keep in the copy for themselves.
 func (c *Copy) linkAll(rel, from string) error {
-	if err := ignoreExisting(os.Mkdir(filepath.Join(c.To, rel), 0o777)); err != nil {
+	if err := folderAt(filepath.Join(c.To, rel), 0o777); err != nil {
 		return err
 	}
 	entries, err := os.ReadDir(from)
@@ -289,7 +311,7 @@ func replace(from, to string, mode fs.FileMode) error {
 		return err
 	}
 	defer in.Close()
-	if err := os.Remove(to); err != nil && !errors.Is(err, fs.ErrNotExist) {
+	if err := os.RemoveAll(to); err != nil {
 		return err
 	}
 	out, err := os.OpenFile(to, os.O_WRONLY|os.O_CREATE|os.O_EXCL, mode|0o200)

@@ -102,6 +102,34 @@ func TestWhatTheProjectBuiltIsOlderThanOtherTexts(t *testing.T) {
 	assert.True(t, newer("fare.ts", "out/Fare.class"))
 }
 
+// What was a file, a folder or a link may become another one of them. Nothing is written
+// where a link led.
+func TestKindsChange(t *testing.T) {
+	from, to, c := setUp(t)
+	elsewhere := tree{t, t.TempDir()}
+	elsewhere.write("tides.csv", "elsewhere")
+	require.NoError(t, os.Symlink(elsewhere.root, filepath.Join(from.root, "far")))
+	from.write("notes/a.txt", "a")
+	from.write("log", "log")
+	require.NoError(t, c.Sync())
+	assert.Equal(t, "elsewhere", to.read("far/tides.csv"))
+	for _, p := range []string{"far", "notes", "log"} {
+		require.NoError(t, os.RemoveAll(filepath.Join(from.root, p)))
+	}
+	from.write("far/tides.csv", "tides")
+	from.write("notes", "notes")
+	from.write("log/b.txt", "b")
+	require.NoError(t, c.Sync())
+	assert.Equal(t, []string{"tides", "notes", "b", "elsewhere"}, []string{to.read("far/tides.csv"), to.read("notes"), to.read("log/b.txt"), elsewhere.read("tides.csv")})
+	require.NoError(t, os.RemoveAll(filepath.Join(from.root, "far")))
+	require.NoError(t, os.Symlink(elsewhere.root, filepath.Join(from.root, "far")))
+	require.NoError(t, os.Rename(filepath.Join(from.root, "log"), filepath.Join(from.root, "log2")))
+	require.NoError(t, os.Symlink("log2", filepath.Join(from.root, "log")))
+	require.NoError(t, c.Sync())
+	assert.Equal(t, []string{"elsewhere", "b", "b"}, []string{to.read("far/tides.csv"), to.read("log/b.txt"), to.read("log2/b.txt")})
+	assert.Equal(t, "elsewhere", elsewhere.read("tides.csv"))
+}
+
 // Packages are led to; what tools keep beside them, and packages of the project itself, are
 // the copy's own.
 func TestPackagesAreShared(t *testing.T) {

@@ -49,14 +49,17 @@ var expected = regexp.MustCompile(`// (\d+|-)$`)
 // TestJavaCounts runs programs that use all of the language, with all warnings on, and
 // compares how often each line began with what the program itself says.
 func TestJavaCounts(t *testing.T) {
-	for _, release := range []string{"17", "25"} {
+	for _, release := range []string{"7", "17", "25"} {
 		t.Run(release, func(t *testing.T) {
 			bin := filepath.Join(jdkFor(t, release), "bin")
 			dir := t.TempDir()
 			require.NoError(t, os.CopyFS(dir, os.DirFS("testdata/java/"+release)))
-			for _, flags := range [][]string{{"--level", "lines"}, {"--level", "branches"}, {"--level", "conditions"}, {"--keep", "hits"}} {
+			for _, flags := range [][]string{{"--level", "conditions"}, {"--level", "branches"}, {"--level", "lines"}, {"--keep", "hits"}} {
+				if release == "7" && flags[1] != "branches" {
+					continue
+				}
 				args := append(append([]string{"record", "--quiet"}, flags...), "--", "sh", "-c",
-					`"$0/javac" -Xlint:all,-fallthrough,-try,-preview -Werror -d out *.java && cd out && for c in skerry/Crossing Tender; do [ ! -e $c.class ] || "$0/java" -ea $(echo $c | tr / .); done`, bin)
+					`"$0/javac" --release $1 -Xlint:all,-options,-try,-preview -Werror -d out *.java && cd out && for c in skerry/Crossing skerry/Skiff Tender; do [ ! -e $c.class ] || "$0/java" -ea $(echo $c | tr / .); done`, bin, release)
 				out, err := thrushIn(dir, args...)
 				require.NoError(t, err, string(out))
 				compareWithComments(t, dir, flags[1] == "hits")

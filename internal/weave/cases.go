@@ -20,6 +20,7 @@ func (p *planner) switched(w *flow.Switch) state {
 		p.insert(w.Body.Open, Dialect.Begin)
 	}
 	after := p.list(w.Body.Nodes, state{kind: dead})
+	p.permit(w, after)
 	if w.Misses {
 		missed := p.marked(w.Body.Close, w.Body.Close, after, func(d Dialect, c int) string { return d.LastLabel(d.Probe(c)) })
 		outcomes = append(outcomes, site.Outcome{Label: "none matched", Pos: w.Span.Start, Sum: missed.sum})
@@ -33,6 +34,28 @@ func (p *planner) switched(w *flow.Switch) state {
 	}
 	p.table.Decisions[index].Outcomes = outcomes
 	return join(after, x.state)
+}
+
+// permit has the compiler not warn of what control runs past between labels, where nothing
+// stands but a probe.
+func (p *planner) permit(w *flow.Switch, last state) {
+	at := w.Permit
+	if at == nil || p.permitted[*at] {
+		return
+	}
+	runs := w.Misses && last.kind != dead
+	for i, n := range w.Body.Nodes[1:] {
+		_, one := w.Body.Nodes[i].(*flow.Case)
+		_, other := n.(*flow.Case)
+		runs = runs || one && other
+	}
+	if !runs {
+		return
+	}
+	p.permitted[*at] = true
+	p.edits = append(p.edits,
+		edit{at: at.From, rank: 1, say: func(d Dialect) string { before, _ := d.Permit(at); return before }},
+		edit{at: at.End, rank: 1, say: func(d Dialect) string { _, after := d.Permit(at); return after }})
 }
 
 // caseOf weaves a place that a switch may lead to.

@@ -67,6 +67,8 @@ type planner struct {
 	fn     *function
 	ways   int // counters of ways handed out; they come after all others
 	later  []func(first int)
+	// permitted are the permits that are taken.
+	permitted map[flow.Permit]bool
 }
 
 // function is what is gathered while one function is walked.
@@ -214,7 +216,7 @@ func (p *planner) enter(f *flow.Function) state {
 	case e != nil:
 		c := p.table.Counters
 		p.table.Counters++
-		p.around(e.From, e.End, func(d Dialect) (before, after string) { return d.First(c) })
+		p.around(e.From, e.End, func(d Dialect) (before, after string) { return d.First(e, c) })
 		return counted(site.Sum{uint32(c)})
 	}
 	return p.owe(f.Body.Open)

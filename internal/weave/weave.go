@@ -57,7 +57,7 @@ type Dialect interface {
 	Missing(onThere, onMissing string) (before, after string)
 	// First gives the text to put around an expression, so that it counts right before the
 	// expression is worked out.
-	First(counter int) (before, after string)
+	First(of *flow.Operand, counter int) (before, after string)
 	// Unless gives the text to put around a value whose type is tested right after, so that
 	// it counts if the value is not of the type.
 	Unless(typ string, counter int) (before, after string)
@@ -67,6 +67,9 @@ type Dialect interface {
 	// one another.
 	UnlessNoted(typ string, bits int, n Noted) (before, after string)
 	FreshNaming(bits int) (before, after string)
+	// Permit gives the text to put at the two ends of a permit, so that the compiler does not
+	// warn of control that runs from one label of a switch into the next.
+	Permit(at *flow.Permit) (before, after string)
 	// Constant is the dialect for functions that a compiler may work out, and Among the one
 	// for statements among the members of a class.
 	Constant() Dialect
@@ -83,7 +86,7 @@ type Lacking struct{}
 func (Lacking) Yield() string { return "" }
 
 // First implements Dialect.
-func (Lacking) First(int) (before, after string) { return "", "" }
+func (Lacking) First(*flow.Operand, int) (before, after string) { return "", "" }
 
 // Unless implements Dialect.
 func (Lacking) Unless(string, int) (before, after string) { return "", "" }
@@ -93,6 +96,9 @@ func (Lacking) UnlessNoted(string, int, Noted) (before, after string) { return "
 
 // FreshNaming implements Dialect.
 func (Lacking) FreshNaming(int) (before, after string) { return "", "" }
+
+// Permit implements Dialect.
+func (Lacking) Permit(*flow.Permit) (before, after string) { return "", "" }
 
 // Among implements Dialect.
 func (Lacking) Among(flow.Among) Dialect { return nil }
@@ -132,7 +138,7 @@ type Plan struct {
 // set; the rest of it is filled in.
 func Place(source []byte, file *flow.File, table *site.Table, opt Options) *Plan {
 	table.Level, table.Keep, table.Lines = opt.Level, opt.Keep, file.Lines
-	p := &planner{source: source, table: table}
+	p := &planner{source: source, table: table, permitted: map[flow.Permit]bool{}}
 	for _, f := range file.Functions {
 		p.function(f)
 	}

@@ -2,7 +2,7 @@
 // counters, and what writes these to a file of the process.
 //
 // The text stands on its own, so that a file can be compiled by itself, in whatever module,
-// package or class loader it is; it needs Java 8 and no more than its java.base. One file's
+// package or class loader it is; it needs Java 7 and no more than its java.base. One file's
 // class writes for all: others find it among the threads of the process.
 package java
 

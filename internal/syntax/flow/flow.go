@@ -104,7 +104,8 @@ type Block struct {
 
 // Operand is an expression that is worked out before all others around it.
 type Operand struct {
-	From, End int // byte offsets
+	From, End int  // byte offsets
+	Null      bool // it is the literal for no object, which has no type of its own
 }
 
 // Node is a statement: *Plain, *Jump, *Branch, *Loop, *Choice, *Switch, *Case,
@@ -285,6 +286,16 @@ type Switch struct {
 	Misses  bool // control may fall past all labels
 	Settled bool // it decides nothing that was written here
 	Labels  int  // how many places in the body are marked
+	// Permit is where the compiler can be told not to warn of what probes make of it, or nil.
+	Permit *Permit
+}
+
+// Permit is where a declaration around a switch can say that control is meant to run from
+// one label into the next: some compilers warn of it where statements stand in between, as
+// probes do.
+type Permit struct {
+	From, End int  // byte offsets of the one thing that it permits so far; the same where a permit may stand
+	Listed    bool // it has a list of what it permits, which is begun at From
 }
 
 // Case is a place in the body of a switch, with one label or more.

@@ -18,6 +18,7 @@ type class struct {
 	methods map[string]bool // without parameters: whether it gives nothing
 	types   map[string]bool // names of type parameters
 	nested  map[string]*class
+	around  []local // variables of the function that it stands in
 }
 
 // field is a variable of a class.
@@ -133,6 +134,7 @@ func (r *reader) typeDeclaration(n *tree.Node, holds *flow.Stmt) {
 	if body == nil || id == nil {
 		return
 	}
+	defer r.declaring(n)()
 	r.inClass(r.text.Word(id), n, body, holds)
 }
 
@@ -140,6 +142,7 @@ func (r *reader) typeDeclaration(n *tree.Node, holds *flow.Stmt) {
 func (r *reader) inClass(name string, n, body *tree.Node, holds *flow.Stmt) {
 	outer, fn := r.class, r.fn
 	r.class = declare(r, r.within(name), outer, n, body)
+	r.class.around = fn.locals
 	r.fn = &scope{types: fn.types}
 	r.noteBlock(body)
 	r.members(body, holds)
@@ -153,6 +156,7 @@ func (r *reader) members(body *tree.Node, holds *flow.Stmt) {
 	ofClass := &flow.Function{Among: flow.OfClass, Constant: true, Body: &flow.Block{}}
 	ofObject := &flow.Function{Among: flow.OfObject, Constant: true, Body: &flow.Block{}}
 	for _, m := range membersOf(body) {
+		done := r.declaring(m)
 		switch m.Kind {
 		case "method_declaration", "constructor_declaration", "compact_constructor_declaration":
 			r.method(m, holds)
@@ -180,6 +184,7 @@ func (r *reader) members(body *tree.Node, holds *flow.Stmt) {
 				r.typeDeclaration(m, holds)
 			}
 		}
+		done()
 	}
 	for _, f := range []*flow.Function{ofClass, ofObject} {
 		if len(f.Body.Nodes) > 0 {
@@ -269,10 +274,14 @@ func (r *reader) constructor(b *flow.Block, body *tree.Node) {
 	}
 	b.Open = call.To
 	if x := r.firstOf(call.Child("arguments")); x != nil {
-		b.Entry = &flow.Operand{From: x.From, End: x.To}
+		b.Entry = operand(x)
 	} else if p, ok := b.Nodes[0].(*flow.Plain); ok {
 		p.At, p.Leaves = call.To, false
 	}
+}
+
+func operand(n *tree.Node) *flow.Operand {
+	return &flow.Operand{From: n.From, End: n.To, Null: isNull(n)}
 }
 
 // lambda reads a lambda expression. It tells whether it is a function of its own: one that
@@ -296,11 +305,11 @@ func (r *reader) lambda(n *tree.Node, s *flow.Stmt) bool {
 	case !mayStand[body.Kind]:
 		f.Body.Bare = true
 	case x != nil:
-		f.Body.Entry = &flow.Operand{From: x.From, End: x.To}
+		f.Body.Entry = operand(x)
 	case void == givesNothing:
 		f.Body.Bare, f.Body.Silent = true, true
 	case void == givesValue:
-		f.Body.Entry = &flow.Operand{From: body.From, End: body.To}
+		f.Body.Entry = operand(body)
 	default:
 		r.expressions(body, s, false)
 		return false

@@ -266,7 +266,7 @@ func (r *reader) firstValue(n *tree.Node) *tree.Node {
 		return nil
 	}
 	switch n.Kind {
-	case "identifier", "array_creation_expression", "class_literal":
+	case "identifier", "array_creation_expression", "class_literal", "null_literal":
 		return n
 	case "object_creation_expression":
 		if t := n.Child("type"); t != nil && !strings.HasSuffix(strings.ReplaceAll(r.text.Word(t), " ", ""), "<>") {

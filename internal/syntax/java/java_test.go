@@ -94,7 +94,7 @@ func TestCallsInLambdas(t *testing.T) {
 		"x -> p.c(x)":                "x -> H.s(H.c[0]++,p).c(x)",
 		"x -> x + 1":                 "x -> {H.c[0]++;return x + 1;}",
 		"x -> y = x":                 "x -> H.s(H.c[0]++,y = x)",
-		"x -> A.of(null, x)":         "x -> A.of(null, x)",
+		"x -> A.of(null, x)":         "x -> A.of(((H.c[0]++)<0?null:null), x)",
 		"x -> x::f":                  "x -> {H.c[0]++;return x::f;}",
 	} {
 		text, _ := woven(t, "A.java", "class A { int f() { } void g() { } F m(A p) { return "+body+"; } }", site.Branches)

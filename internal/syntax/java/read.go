@@ -70,6 +70,7 @@ type reader struct {
 	comments [][2]int
 	class    *class
 	fn       *scope
+	holder   *tree.Node // innermost declaration around, of a class or of a member, that may have annotations
 	// deciding are the boolean expressions that belong to a decision already.
 	deciding map[*tree.Node]bool
 }

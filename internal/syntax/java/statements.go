@@ -270,7 +270,7 @@ func (r *reader) switched(n *tree.Node, at int, label string, value bool) flow.N
 	if body.First("switch_rule") != nil {
 		return r.ruled(s, body, label, value)
 	}
-	w := &flow.Switch{Stmt: s, Misses: !value}
+	w := &flow.Switch{Stmt: s, Misses: !value, Permit: r.permit()}
 	r.fn.targets.Within(flow.Target{Label: label, Node: w}, func() {
 		w.Body = &flow.Block{Open: body.From + 1, Close: body.To - 1}
 		for i := range body.Kids {

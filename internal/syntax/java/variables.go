@@ -110,11 +110,13 @@ func (r *reader) survey(n *tree.Node) []local {
 }
 
 // local gives the variable of the function that a name stands for, or nil.
-func (r *reader) local(n *tree.Node) *local {
-	name := r.text.Word(n)
+func (r *reader) local(n *tree.Node) *local { return named(r.text.Word(n), n, r.fn.locals) }
+
+// named gives the innermost variable of a name, of those that there are at a place, or nil.
+func named(name string, n *tree.Node, among []local) *local {
 	var found *local
-	for i := range r.fn.locals {
-		if l := &r.fn.locals[i]; l.name == name && l.from <= n.From && n.To <= l.to && (found == nil || found.from < l.from) {
+	for i := range among {
+		if l := &among[i]; l.name == name && l.from <= n.From && n.To <= l.to && (found == nil || found.from < l.from) {
 			found = l
 		}
 	}
@@ -169,6 +171,9 @@ func (r *reader) isConstant(n *tree.Node) bool {
 			if f, ok := c.fields[r.text.Word(n)]; ok {
 				return f.constant
 			}
+			if l := named(r.text.Word(n), n, c.around); l != nil {
+				return l.constant
+			}
 		}
 		return true
 	case "field_access":
@@ -219,7 +224,7 @@ func (r *reader) plain(n *tree.Node) bool {
 	case "assignment_expression":
 		return r.plain(n.Child("left")) && r.plain(n.Child("right")) && r.reckons(n)
 	case "binary_expression":
-		if left, right := n.Child("left"), n.Child("right"); r.isNull(left) && r.safe(right) || r.isNull(right) && r.safe(left) {
+		if left, right := n.Child("left"), n.Child("right"); isNull(left) && r.safe(right) || isNull(right) && r.safe(left) {
 			return true
 		}
 		return r.plain(n.Child("left")) && r.plain(n.Child("right")) && r.reckons(n)
@@ -227,7 +232,7 @@ func (r *reader) plain(n *tree.Node) bool {
 	return isLiteral(n) && n.Kind != "string_literal"
 }
 
-func (r *reader) isNull(n *tree.Node) bool { return n != nil && n.Kind == "null_literal" }
+func isNull(n *tree.Node) bool { return n != nil && n.Kind == "null_literal" }
 
 // reckons tells whether an operation on numbers cannot throw: a division may.
 func (r *reader) reckons(n *tree.Node) bool {

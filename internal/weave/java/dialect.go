@@ -137,8 +137,14 @@ func (d *Dialect) Operand(onTrue, onFalse string, _ bool) (before, after string)
 	return "((", after + ")"
 }
 
-// First implements weave.Dialect.
-func (d *Dialect) First(c int) (before, after string) { return d.class + ".s(" + d.Tick(c) + ",", ")" }
+// First implements weave.Dialect. Java 7 does not see of what type null is to be where it is
+// given to a call of ours.
+func (d *Dialect) First(of *flow.Operand, c int) (before, after string) {
+	if of.Null {
+		return "((" + d.Tick(c) + ")<0?null:", ")"
+	}
+	return d.class + ".s(" + d.Tick(c) + ",", ")"
+}
 
 // Unless implements weave.Dialect.
 func (d *Dialect) Unless(typ string, c int) (before, after string) {
@@ -153,6 +159,18 @@ func (d *Dialect) UnlessNoted(typ string, bits int, n weave.Noted) (before, afte
 // FreshNaming implements weave.Dialect.
 func (d *Dialect) FreshNaming(bits int) (before, after string) {
 	return d.class + ".u(", "," + flag(bits) + ")"
+}
+
+// Permit implements weave.Dialect.
+func (d *Dialect) Permit(at *flow.Permit) (before, after string) {
+	const what = `"fallthrough"`
+	switch {
+	case at.Listed:
+		return what + ",", ""
+	case at.From < at.End:
+		return "{" + what + ",", "}"
+	}
+	return "@java.lang.SuppressWarnings(" + what + ") ", ""
 }
 
 // Path implements weave.Dialect.

@@ -2,6 +2,13 @@
 # yet: how they are built, their sources and those of their tests.
 set -eu
 for name in "$@"; do
+	if [ "$name" = gson-2.10.1 ]; then # whose tests are in Debian's source package alone
+		[ -e "$name/pom.xml" ] && continue
+		SUITE=trixie sh "$(dirname "$0")/../native/fetch.sh" libgoogle-gson-java
+		echo ee8d226848374c5cd0b3a0af7915eb96d5c977fdc84d34db1cfd7c8a5b66a345 libgoogle-gson-java_2.10.1.orig.tar.xz | sha256sum -c
+		mkdir "$name" && tar xf libgoogle-gson-java_2.10.1.orig.tar.xz -C "$name" --strip-components=1
+		continue
+	fi
 	group=org.apache.commons artifact=${name%-*} version=${name##*-}
 	case $artifact in commons-cli | commons-codec) group=$artifact ;; esac
 	[ -e "$name/src/test" ] && continue

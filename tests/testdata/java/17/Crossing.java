@@ -136,6 +136,7 @@ public class Crossing {
         return sum; // 1
     }
 
+    @SuppressWarnings("fallthrough")
     static String choose(int n, Object o) { // 6
         String s; // -
         switch (n) { // 6
@@ -190,6 +191,7 @@ public class Crossing {
         return 3; // 1
     }
 
+    @SuppressWarnings("fallthrough")
     static int moored(int n) { // 3
         switch (n) { // 3
             case 0: { // -

@@ -8,16 +8,18 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 
 	"github.com/bmatcuk/doublestar/v4"
 )
 
 // Back brings files that match globs from the copy to the tree, and gives the paths of those
-// that were made there, or were changed. Files with another text in them are kept.
+// that were made there, or were changed. A glob that names a folder matches all that is in it.
+// Files with another text in them are kept.
 func (c *Copy) Back(globs []string) (brought, kept []string, err error) {
 	seen := map[string]bool{}
 	for _, glob := range globs {
-		found, err := doublestar.Glob(os.DirFS(c.To), glob, doublestar.WithFilesOnly(), doublestar.WithNoFollow())
+		found, err := c.glob(glob)
 		if err != nil {
 			return brought, kept, err
 		}
@@ -43,6 +45,19 @@ func (c *Copy) Back(globs []string) (brought, kept []string, err error) {
 	slices.Sort(brought)
 	slices.Sort(kept)
 	return brought, kept, nil
+}
+
+// glob gives the files of the copy that match a glob, and those in folders that do.
+func (c *Copy) glob(glob string) ([]string, error) {
+	var out []string
+	for _, g := range []string{glob, strings.TrimSuffix(glob, "/") + "/**"} {
+		found, err := doublestar.Glob(os.DirFS(c.To), g, doublestar.WithFilesOnly(), doublestar.WithNoFollow())
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, found...)
+	}
+	return out, nil
 }
 
 func (c *Copy) bring(rel string) (bool, error) {

@@ -1,8 +1,10 @@
 package java
 
 import (
+	"bytes"
 	"regexp"
 	"slices"
+	"sort"
 	"strings"
 
 	"thrush/internal/core/site"
@@ -214,11 +216,25 @@ func (r *reader) field(n *tree.Node, to *flow.Function) {
 	if constant {
 		return
 	}
-	p := &flow.Plain{Stmt: flow.Stmt{At: n.From, Span: r.span(n), Counted: !r.moved(n), Leaves: true, Placeless: true}}
+	p := &flow.Plain{Stmt: flow.Stmt{At: r.documented(n), Span: r.span(n), Counted: !r.moved(n), Leaves: true, Placeless: true}}
 	p.Head = p.Span.End
 	r.expressionsIn(n, &p.Stmt)
 	to.Name = r.class.called()
 	to.Body.Nodes = append(to.Body.Nodes, p)
+}
+
+// documented is where the comment begins that documents a declaration, or it itself if there
+// is none: a probe in between would take the comment from it.
+func (r *reader) documented(n *tree.Node) int {
+	at := n.From
+	i := sort.Search(len(r.comments), func(i int) bool { return r.comments[i][0] >= at })
+	for i--; i >= 0 && len(bytes.TrimSpace(r.text.Bytes[r.comments[i][1]:at])) == 0; i-- {
+		at = r.comments[i][0]
+		if bytes.HasPrefix(r.text.Bytes[at:], []byte("/**")) {
+			return at
+		}
+	}
+	return n.From
 }
 
 // elsewhere are annotations of Lombok by which the value of a field is worked out at another

@@ -28,6 +28,17 @@ static class Weighed {
     }
 }
 
+static class Berths {
+    /** Which are taken, until noon. */
+    static final boolean[] TAKEN = new boolean[2]; // 1
+
+    /**
+     * What they are called.
+     */
+    // From the pier on.
+    final String[] names = {"Tern", "Gull"}; // 1
+}
+
 String told(Object o) { // 9
     return switch (o) { // 9
         case Crate(int kilos) when kilos > 100 && calls < 9 -> "heavy"; // 1
@@ -71,6 +82,7 @@ void main() { // 1
     } catch (IllegalArgumentException _) { // -
         log.add("refused"); // 1
     }
+    if (new Berths().names.length != Berths.TAKEN.length) throw new AssertionError(); // 1
     for (Object o : new Object[] {null, 5, new Crate(500), new Crate(2), new Tank("oil", 1), new Tank("tea", 1), // 1
             new Pair<>(new Crate(1), new Crate(2)), new Pair<>(new Tank("", 0), new Crate(2)), "sheep"}) // -
         log.add(told(o)); // 9
@@ -79,4 +91,11 @@ void main() { // 1
     UnaryOperator<String> same = _ -> "same"; // 1
     same.apply(""); // 1
     IO.println(log); // 1
+}
+
+interface Moored {
+    /**
+     * Lets go.
+     */
+    /* void cast(); */
 }

@@ -14,49 +14,6 @@ import (
 	"thrush/internal/syntax/flow"
 )
 
-// maxTerms is the longest sum a site may have before a counter of its own is
-// cheaper to keep than the sum.
-const maxTerms = 8
-
-// state is what is known about how often control reaches a place.
-type state struct {
-	kind stateKind
-	sum  site.Sum
-	debt *debt
-}
-
-type stateKind uint8
-
-const (
-	pending stateKind = iota // not known: the next statement needs a counter
-	known                    // sum tells
-	dead                     // control does not get here
-	owed                     // not known yet: debt says what waits for it
-)
-
-// debt is a count that a counter may not be needed for: if control goes on, and
-// cannot leave, to a decision whose outcomes are counted, they add up to it.
-type debt struct {
-	at   int // where the counter stands if one is needed after all
-	fill []func(site.Sum)
-}
-
-func counted(s site.Sum) state { return state{kind: known, sum: s} }
-
-// join is the state where two ways meet.
-func join(a, b state) state {
-	switch {
-	case a.kind == dead:
-		return b
-	case b.kind == dead:
-		return a
-	case a.kind == pending || b.kind == pending || len(a.sum)+len(b.sum) > maxTerms:
-		return state{kind: pending}
-	}
-	sum := make(site.Sum, 0, len(a.sum)+len(b.sum))
-	return counted(append(append(sum, a.sum...), b.sum...))
-}
-
 // planner walks a file's flow, hands out counters and collects the table and
 // the edits.
 type planner struct {
@@ -98,82 +55,16 @@ type fall struct {
 	state state
 }
 
-// edit replaces bytes of the source by what a dialect says.
-type edit struct {
-	at, del int
-	rank    int                  // at one offset, expressions end, then come statements, then expressions begin
-	order   int                  // of expressions, the inner end first and begin last
-	say     func(Dialect) string // nil says nothing
-}
-
-func (p *planner) insert(at int, say func(Dialect) string) {
-	p.edits = append(p.edits, edit{at: at, say: p.inFunction(say)})
-}
-
-// inFunction has what is said fit the function at hand.
-func (p *planner) inFunction(say func(Dialect) string) func(Dialect) string {
-	if say == nil {
-		return nil
-	}
-	constant, among := p.fn.constant, p.fn.among
-	return func(d Dialect) string {
-		if constant {
-			d = d.Constant()
-		}
-		if among != flow.NotAmong {
-			d = d.Among(among)
-		}
-		return say(d)
-	}
-}
-
-// numbered inserts what a dialect says of a counter, a label or a flag.
-func (p *planner) numbered(at, n int, say func(Dialect, int) string) {
-	p.insert(at, func(d Dialect) string { return say(d, n) })
-}
-
-// place puts a new counter at an offset and gives the state from there on.
-func (p *planner) place(at int, say func(Dialect, int) string) state {
-	c := p.table.Counters
-	p.table.Counters++
-	p.numbered(at, c, say)
-	return counted(site.Sum{uint32(c)})
-}
-
-func (p *planner) probe(at int) state { return p.place(at, Dialect.Probe) }
-
-// owe puts off placing a counter.
-func (p *planner) owe(at int) state { return state{kind: owed, debt: &debt{at: at}} }
-
-// tell hands a sum to where it is needed, now or once it is known.
-func (s state) tell(to func(site.Sum)) {
-	if s.kind == owed {
-		s.debt.fill = append(s.debt.fill, to)
-		return
-	}
-	to(s.sum)
-}
-
-// settle makes an owed count known, by what its outcomes add up to or by a
-// counter.
-func (p *planner) settle(s, outcomes state) state {
-	if s.kind != owed {
-		return s
-	}
-	if outcomes.kind != known {
-		outcomes = p.probe(s.debt.at)
-	}
-	for _, to := range s.debt.fill {
-		to(outcomes.sum)
-	}
-	return outcomes
-}
-
 func (p *planner) branches() bool { return p.table.Level >= site.Branches }
 
 func (p *planner) name() int {
 	p.names++
 	return p.names
+}
+
+func (p *planner) decide(kind string, at site.Pos) (index int) {
+	p.table.Decisions = append(p.table.Decisions, site.Decision{Kind: kind, Pos: at, Function: p.fn.index})
+	return len(p.table.Decisions) - 1
 }
 
 func (p *planner) function(f *flow.Function) {
@@ -309,26 +200,32 @@ func (p *planner) node(n flow.Node, s state) state {
 	case *flow.Case:
 		return p.caseOf(n, p.settle(s, state{}))
 	case *flow.Try:
-		after := p.block(n.Body, p.settle(p.arrive(&n.Stmt, s), state{}))
-		if n.Else != nil {
-			after = p.block(n.Else, after)
-		}
-		for _, h := range n.Handlers {
-			after = join(after, p.block(h, state{kind: pending}))
-		}
-		if n.Finally == nil {
-			return after
-		}
-		if last := p.block(n.Finally, state{kind: pending}); last.kind == dead || after.kind == dead {
-			return state{kind: dead}
-		}
-		return state{kind: pending}
+		return p.try(n, p.settle(p.arrive(&n.Stmt, s), state{}))
 	case *flow.Label:
 		return p.label(n, s)
 	case *flow.Nested:
 		return p.block(n.Body, p.settle(s, state{}))
 	}
 	panic("weave: unknown kind of statement")
+}
+
+// try weaves a block with handlers. Where one begins, nothing is known of how far the block
+// came.
+func (p *planner) try(t *flow.Try, s state) state {
+	after := p.block(t.Body, s)
+	if t.Else != nil {
+		after = p.block(t.Else, after)
+	}
+	for _, h := range t.Handlers {
+		after = join(after, p.block(h, state{kind: pending}))
+	}
+	if t.Finally == nil {
+		return after
+	}
+	if last := p.block(t.Finally, state{kind: pending}); last.kind == dead || after.kind == dead {
+		return state{kind: dead}
+	}
+	return state{kind: pending}
 }
 
 func (p *planner) jump(j *flow.Jump, s state) state {
@@ -366,226 +263,6 @@ func (p *planner) jump(j *flow.Jump, s state) state {
 func (p *planner) lead(j *flow.Jump, label int) {
 	say := func(d Dialect) string { return d.Goto(label) }
 	p.edits = append(p.edits, edit{at: j.From, del: j.End - j.From, say: say})
-}
-
-func (p *planner) decide(kind string, at site.Pos) (index int) {
-	p.table.Decisions = append(p.table.Decisions, site.Decision{Kind: kind, Pos: at, Function: p.fn.index})
-	return len(p.table.Decisions) - 1
-}
-
-// branch weaves an if and what hangs on it. It gives the state after it, and
-// how often the condition was worked out to an end.
-func (p *planner) branch(b *flow.Branch) (after, tried state) {
-	if !p.branches() || b.Settled {
-		return p.branchLines(b), state{kind: pending}
-	}
-	index := p.decide("if", b.CondAt)
-	then, yes := p.way(b.Then)
-	var no, otherwise state
-	switch {
-	case b.Else != nil:
-		otherwise, no = p.way(b.Else)
-	case b.ElseIf != nil:
-		otherwise, no = p.elseIf(b)
-	case then.kind == dead && b.Listed:
-		no = p.place(b.End, Dialect.After)
-		otherwise = no
-	default:
-		no = p.place(b.End, Dialect.Else)
-		otherwise = no
-	}
-	p.table.Decisions[index].Outcomes = []site.Outcome{
-		{Label: "true", Pos: b.CondAt, Sum: yes.sum},
-		{Label: "false", Pos: b.CondAt, Sum: no.sum},
-	}
-	p.operands(index, b.Cond, yes.sum, no.sum)
-	return join(then, otherwise), join(yes, no)
-}
-
-// way weaves one way of a decision, and gives the state after it and at its
-// entry.
-func (p *planner) way(b *flow.Block) (after, entry state) {
-	s := p.owe(b.Open)
-	s.tell(func(sum site.Sum) { entry = counted(sum) })
-	after = p.block(b, s)
-	return after, entry
-}
-
-// elseIf weaves the branch that hangs on the else of b. Its condition is worked
-// out each time b's was false, so its own outcomes add up to that, unless
-// control may leave in between: then a probe stands before it.
-func (p *planner) elseIf(b *flow.Branch) (after, no state) {
-	inner := b.ElseIf
-	if inner.CondLeaves || inner.Settled || len(inner.Literals) > 0 {
-		no = p.place(inner.From, Dialect.Wrap)
-	}
-	at := len(p.table.Statements)
-	p.arrive(&inner.Stmt, counted(nil))
-	after, tried := p.branch(inner)
-	switch {
-	case no.kind == known:
-		p.insert(inner.End, Dialect.Unwrap)
-	case tried.kind == known:
-		no = tried
-	default:
-		no = p.place(inner.From, Dialect.Wrap)
-		p.insert(inner.End, Dialect.Unwrap)
-	}
-	p.table.Statements[at].Sum = no.sum
-	return after, no
-}
-
-// branchLines weaves an if for its statements only.
-func (p *planner) branchLines(b *flow.Branch) state {
-	then := p.block(b.Then, state{kind: pending})
-	switch {
-	case b.Else != nil:
-		return join(then, p.block(b.Else, state{kind: pending}))
-	case b.ElseIf != nil:
-		p.arrive(&b.ElseIf.Stmt, p.place(b.ElseIf.From, Dialect.Wrap))
-		after, _ := p.branch(b.ElseIf)
-		p.insert(b.ElseIf.End, Dialect.Unwrap)
-		return join(then, after)
-	}
-	return state{kind: pending}
-}
-
-func (p *planner) loop(l *flow.Loop) state {
-	x := &exits{state: state{kind: dead}, once: l.Once}
-	p.fn.breaks[l] = x
-	switch {
-	case l.Once:
-		return join(p.block(l.Body, state{kind: pending}), x.state)
-	case l.Endless:
-		p.block(l.Body, state{kind: pending})
-		if l.Else != nil {
-			p.block(l.Else, state{kind: dead})
-		}
-		return x.state
-	case !p.branches() || l.Settled:
-		p.block(l.Body, state{kind: pending})
-		if l.Else != nil {
-			p.block(l.Else, state{kind: pending})
-		}
-		return state{kind: pending}
-	}
-	index := p.decide("loop", l.Span.Start)
-	label, in, out := "entered", state{}, state{}
-	after := state{}
-	switch {
-	case l.Clause:
-		_, in = p.way(l.Body)
-		after, out = p.clause(l)
-	case l.Late:
-		p.block(l.Body, state{kind: pending})
-		label = "entered again"
-		in, out = p.ticked(l.Cond, true, true)
-	case l.Tested:
-		_, in = p.way(l.Body)
-		_, out = p.ticked(l.Cond, false, true)
-	default:
-		in, out = p.watched(l, x)
-	}
-	p.table.Decisions[index].Outcomes = []site.Outcome{
-		{Label: label, Pos: l.Span.Start, Sum: in.sum},
-		{Label: "left by the condition", Pos: l.Span.Start, Sum: out.sum},
-	}
-	p.operands(index, l.Cond, in.sum, out.sum)
-	if l.Clause {
-		return join(after, x.state)
-	}
-	return join(out, x.state)
-}
-
-// clause weaves what runs when the condition ends a loop.
-func (p *planner) clause(l *flow.Loop) (after, entry state) {
-	if l.Else != nil {
-		return p.way(l.Else)
-	}
-	entry = p.place(l.End, Dialect.Else)
-	return entry, entry
-}
-
-// watched weaves a loop whose leaving is counted after it, past which breaks lead.
-func (p *planner) watched(l *flow.Loop, x *exits) (in, out state) {
-	if p.fn.constant {
-		x.flag = p.name()
-		p.numbered(p.fn.open, x.flag, Dialect.Flag)
-	} else {
-		x.label = p.name()
-	}
-	_, in = p.way(l.Body)
-	switch {
-	case x.flag != 0 && x.used:
-		return in, p.place(l.End, func(d Dialect, c int) string { return d.Lower(x.flag, c) })
-	case x.used:
-		out = p.place(l.End, Dialect.After)
-		p.numbered(l.End, x.label, Dialect.Label)
-		return in, out
-	}
-	return in, p.place(l.End, Dialect.After)
-}
-
-func (p *planner) choice(c *flow.Choice) state {
-	x := &exits{state: state{kind: dead}}
-	p.fn.breaks[c] = x
-	p.catchFalls(c)
-	after := state{kind: dead}
-	index := -1
-	if p.branches() && len(c.Arms) > 0 {
-		index = p.decide(c.Kind, c.Span.Start)
-	}
-	var outcomes []site.Outcome
-	for _, a := range c.Arms {
-		s := state{kind: pending}
-		if p.branches() {
-			outcomes = append(outcomes, site.Outcome{Label: a.Label, Pos: a.Pos})
-			outcome := len(outcomes) - 1
-			f := p.fn.falls[a]
-			if f == nil {
-				s = p.owe(a.Open)
-			} else {
-				s = p.place(a.Open, func(d Dialect, c int) string { return d.Lower(f.flag, c) })
-			}
-			s.tell(func(sum site.Sum) { outcomes[outcome].Sum = sum })
-			if f != nil {
-				s = join(s, f.state)
-			}
-		}
-		after = join(after, p.block(&a.Block, s))
-	}
-	if c.Misses {
-		missed := state{kind: pending}
-		if p.branches() && len(c.Arms) > 0 {
-			missed = p.place(c.Close, lastArm)
-			outcomes = append(outcomes, site.Outcome{Label: "none matched", Pos: c.Span.Start, Sum: missed.sum})
-		}
-		after = join(after, missed)
-	}
-	if index >= 0 {
-		p.table.Decisions[index].Outcomes = outcomes
-		p.cases(index, c)
-	}
-	return join(after, x.state)
-}
-
-// lastArm is what an arm says that is chosen when no other is.
-func lastArm(d Dialect, counter int) string { return d.Default(d.Probe(counter)) }
-
-// catchFalls prepares the arms that others fall into. An arm entered that way
-// was not chosen, so a flag tells the two apart.
-func (p *planner) catchFalls(c *flow.Choice) {
-	for _, a := range c.Arms {
-		if !a.FallenInto {
-			continue
-		}
-		f := &fall{state: state{kind: dead}}
-		if p.branches() {
-			f.flag = p.name()
-			p.numbered(p.fn.open, f.flag, Dialect.Flag)
-		}
-		p.fn.falls[a] = f
-	}
 }
 
 func (p *planner) label(l *flow.Label, s state) state {

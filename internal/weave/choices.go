@@ -1,0 +1,68 @@
+package weave
+
+import (
+	"thrush/internal/core/site"
+	"thrush/internal/syntax/flow"
+)
+
+func (p *planner) choice(c *flow.Choice) state {
+	x := &exits{state: state{kind: dead}}
+	p.fn.breaks[c] = x
+	p.catchFalls(c)
+	after := state{kind: dead}
+	index := -1
+	if p.branches() && len(c.Arms) > 0 {
+		index = p.decide(c.Kind, c.Span.Start)
+	}
+	var outcomes []site.Outcome
+	for _, a := range c.Arms {
+		s := state{kind: pending}
+		if p.branches() {
+			outcomes = append(outcomes, site.Outcome{Label: a.Label, Pos: a.Pos})
+			outcome := len(outcomes) - 1
+			f := p.fn.falls[a]
+			if f == nil {
+				s = p.owe(a.Open)
+			} else {
+				s = p.place(a.Open, func(d Dialect, c int) string { return d.Lower(f.flag, c) })
+			}
+			s.tell(func(sum site.Sum) { outcomes[outcome].Sum = sum })
+			if f != nil {
+				s = join(s, f.state)
+			}
+		}
+		after = join(after, p.block(&a.Block, s))
+	}
+	if c.Misses {
+		missed := state{kind: pending}
+		if p.branches() && len(c.Arms) > 0 {
+			missed = p.place(c.Close, lastArm)
+			outcomes = append(outcomes, site.Outcome{Label: "none matched", Pos: c.Span.Start, Sum: missed.sum})
+		}
+		after = join(after, missed)
+	}
+	if index >= 0 {
+		p.table.Decisions[index].Outcomes = outcomes
+		p.cases(index, c)
+	}
+	return join(after, x.state)
+}
+
+// lastArm is what an arm says that is chosen when no other is.
+func lastArm(d Dialect, counter int) string { return d.Default(d.Probe(counter)) }
+
+// catchFalls prepares the arms that others fall into. An arm entered that way
+// was not chosen, so a flag tells the two apart.
+func (p *planner) catchFalls(c *flow.Choice) {
+	for _, a := range c.Arms {
+		if !a.FallenInto {
+			continue
+		}
+		f := &fall{state: state{kind: dead}}
+		if p.branches() {
+			f.flag = p.name()
+			p.numbered(p.fn.open, f.flag, Dialect.Flag)
+		}
+		p.fn.falls[a] = f
+	}
+}

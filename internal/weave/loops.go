@@ -1,0 +1,82 @@
+package weave
+
+import (
+	"thrush/internal/core/site"
+	"thrush/internal/syntax/flow"
+)
+
+func (p *planner) loop(l *flow.Loop) state {
+	x := &exits{state: state{kind: dead}, once: l.Once}
+	p.fn.breaks[l] = x
+	switch {
+	case l.Once:
+		return join(p.block(l.Body, state{kind: pending}), x.state)
+	case l.Endless:
+		p.block(l.Body, state{kind: pending})
+		if l.Else != nil {
+			p.block(l.Else, state{kind: dead})
+		}
+		return x.state
+	case !p.branches() || l.Settled:
+		p.block(l.Body, state{kind: pending})
+		if l.Else != nil {
+			p.block(l.Else, state{kind: pending})
+		}
+		return state{kind: pending}
+	}
+	index := p.decide("loop", l.Span.Start)
+	label, in, out := "entered", state{}, state{}
+	after := state{}
+	switch {
+	case l.Clause:
+		_, in = p.way(l.Body)
+		after, out = p.clause(l)
+	case l.Late:
+		p.block(l.Body, state{kind: pending})
+		label = "entered again"
+		in, out = p.ticked(l.Cond, true, true)
+	case l.Tested:
+		_, in = p.way(l.Body)
+		_, out = p.ticked(l.Cond, false, true)
+	default:
+		in, out = p.watched(l, x)
+	}
+	p.table.Decisions[index].Outcomes = []site.Outcome{
+		{Label: label, Pos: l.Span.Start, Sum: in.sum},
+		{Label: "left by the condition", Pos: l.Span.Start, Sum: out.sum},
+	}
+	p.operands(index, l.Cond, in.sum, out.sum)
+	if l.Clause {
+		return join(after, x.state)
+	}
+	return join(out, x.state)
+}
+
+// clause weaves what runs when the condition ends a loop.
+func (p *planner) clause(l *flow.Loop) (after, entry state) {
+	if l.Else != nil {
+		return p.way(l.Else)
+	}
+	entry = p.place(l.End, Dialect.Else)
+	return entry, entry
+}
+
+// watched weaves a loop whose leaving is counted after it, past which breaks lead.
+func (p *planner) watched(l *flow.Loop, x *exits) (in, out state) {
+	if p.fn.constant {
+		x.flag = p.name()
+		p.numbered(p.fn.open, x.flag, Dialect.Flag)
+	} else {
+		x.label = p.name()
+	}
+	_, in = p.way(l.Body)
+	switch {
+	case x.flag != 0 && x.used:
+		return in, p.place(l.End, func(d Dialect, c int) string { return d.Lower(x.flag, c) })
+	case x.used:
+		out = p.place(l.End, Dialect.After)
+		p.numbered(l.End, x.label, Dialect.Label)
+		return in, out
+	}
+	return in, p.place(l.End, Dialect.After)
+}

@@ -166,7 +166,7 @@ func (p *planner) operand(l *flow.Logic, i int, onTrue, onFalse *telling) {
 		onFalse = nil
 	}
 	p.around(c.From, c.End, func(d Dialect) (before, after string) {
-		return d.Operand(onTrue.in(d), onFalse.in(d), c.Kept)
+		return d.Operand(onTrue.in(d), onFalse.in(d), &c)
 	})
 }
 

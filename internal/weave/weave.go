@@ -34,9 +34,8 @@ type Dialect interface {
 	Lower(flag, counter int) string // clears it if it is set, or else counts
 	// Operand gives the text to put before and after an operand of a boolean
 	// expression, so that what is said for true or for false is worked out when it
-	// turns out so. Either may be empty. It stays as true or false as it is; kept says
-	// that its very value must stay.
-	Operand(onTrue, onFalse string, kept bool) (before, after string)
+	// turns out so. Either may be empty. It stays as true or false as it is.
+	Operand(onTrue, onFalse string, of *flow.Condition) (before, after string)
 	Tick(counter int) string             // an expression, for Operand, that counts
 	Path(n int) string                   // declares a sum of ours, 0, at the top of a function
 	Add(path, weight int) string         // an expression that adds to it

@@ -94,42 +94,31 @@ func (r *reader) binary(n *tree.Node, s *flow.Stmt, tested bool) {
 	r.expressions(n.Child("right"), s, tested)
 }
 
-// decides reads a boolean expression. It gives none where operands are constants and
-// others assign something: a compiler knows by them what is assigned where, and would not
-// any more.
+// decides reads a boolean expression.
 func (r *reader) decides(n *tree.Node) *flow.Logic {
 	if n == nil {
 		return nil
 	}
 	l := &flow.Logic{Pos: r.text.Pos(tree.Bare(n).From)}
-	constant, assigns := false, false
-	l.Formula = r.formula(n, l, &constant)
-	n.Each(func(k *tree.Node) bool {
-		assigns = assigns || k.Kind == "assignment_expression"
-		return constant && !assigns
-	})
-	if constant && assigns {
-		return nil
-	}
+	l.Formula = r.formula(n, l)
 	return l
 }
 
-// formula reads an expression and notes its conditions, and whether one may be a constant.
-func (r *reader) formula(n *tree.Node, to *flow.Logic, constant *bool) *logic.Formula {
+// formula reads an expression and notes its conditions.
+func (r *reader) formula(n *tree.Node, to *flow.Logic) *logic.Formula {
 	n = tree.Bare(n)
 	r.deciding[n] = true
 	if x := n.Child("operand"); n.Kind == "unary_expression" && x != nil && r.text.Bytes[n.From] == '!' {
-		return &logic.Formula{Op: logic.Not, X: r.formula(x, to, constant)}
+		return &logic.Formula{Op: logic.Not, X: r.formula(x, to)}
 	}
 	if op, ok := tree.Operator(n); ok {
-		x := r.formula(n.Child("left"), to, constant)
-		return &logic.Formula{Op: op, X: x, Y: r.formula(n.Child("right"), to, constant)}
+		x := r.formula(n.Child("left"), to)
+		return &logic.Formula{Op: op, X: x, Y: r.formula(n.Child("right"), to)}
 	}
 	c := flow.Condition{Pos: r.text.Pos(n.From), From: n.From, End: n.To, Text: flow.Caption(r.text.Bytes[n.From:n.To])}
 	if n.Kind == "instanceof_expression" {
 		c.Names = r.named(n)
 	}
-	*constant = *constant || r.isConstant(n)
 	to.Conditions = append(to.Conditions, c)
 	return &logic.Formula{Op: logic.Leaf, Condition: len(to.Conditions) - 1}
 }

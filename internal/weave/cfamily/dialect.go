@@ -103,7 +103,7 @@ func (d *Dialect) Lower(n, c int) string {
 }
 
 // Operand implements weave.Dialect.
-func (d *Dialect) Operand(onTrue, onFalse string, _ bool) (before, after string) {
+func (d *Dialect) Operand(onTrue, onFalse string, _ *flow.Condition) (before, after string) {
 	if onTrue == "" && onFalse == "" {
 		return "", ""
 	}

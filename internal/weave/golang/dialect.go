@@ -120,7 +120,7 @@ func (d *Dialect) Lower(n, c int) string {
 
 // Operand implements weave.Dialect. Comparisons have no type of their own, so the
 // operand keeps its own, whatever kind of bool it is.
-func (d *Dialect) Operand(onTrue, onFalse string, _ bool) (before, after string) {
+func (d *Dialect) Operand(onTrue, onFalse string, _ *flow.Condition) (before, after string) {
 	if onTrue == "" && onFalse == "" {
 		return "", ""
 	}

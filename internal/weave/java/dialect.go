@@ -122,19 +122,33 @@ func (d *Dialect) Lower(n, c int) string {
 	return fmt.Sprintf("if(%[1]s!=0)%[1]s=0;else {%[2]s}", flag(n), d.Probe(c))
 }
 
-// Operand implements weave.Dialect. What is said is a number that is not negative.
-func (d *Dialect) Operand(onTrue, onFalse string, _ bool) (before, after string) {
-	if onTrue == "" && onFalse == "" {
+// Operand implements weave.Dialect. What is said is a number that is not negative. A compiler
+// knows as much as before of what is assigned where it is true, and where it is false: what
+// cannot be at all, as of a constant, assigns everything. A test that names what it finds gives
+// its name to what runs if all of && is true.
+func (d *Dialect) Operand(onTrue, onFalse string, of *flow.Condition) (before, after string) {
+	switch {
+	case onTrue == "" && onFalse == "":
 		return "", ""
+	case of.Names != nil:
+		return "((", ")&&(" + onTrue + ")>=0)"
 	}
-	after = ")"
-	if onTrue != "" {
-		after += "&&(" + onTrue + ")>=0"
+	return "((", ")?" + truly(onTrue) + ":" + falsely(onFalse) + ")"
+}
+
+// truly is true, and falsely is false, after something was said.
+func truly(say string) string {
+	if say == "" {
+		return "true"
 	}
-	if onFalse != "" {
-		after += "||(" + onFalse + ")<0"
+	return "(" + say + ")<0||true"
+}
+
+func falsely(say string) string {
+	if say == "" {
+		return "false"
 	}
-	return "((", after + ")"
+	return "(" + say + ")>=0&&false"
 }
 
 // First implements weave.Dialect. Java 7 does not see of what type null is to be where it is
@@ -199,12 +213,13 @@ func noted(bits int, n weave.Noted) string {
 	return fmt.Sprintf("%s,%d,%d,%d,%#xL,%t", flag(bits), n.First, n.Condition, value, n.Masks, n.Done)
 }
 
-// Fresh implements weave.Dialect. What && leads past would not count as assigned.
+// Fresh implements weave.Dialect.
 func (d *Dialect) Fresh(n int, bits bool) (before, after string) {
+	cleared := flag(n) + "=0"
 	if bits {
-		return "((", ")&(" + flag(n) + "[0]=" + flag(n) + "[1]=0)==0)"
+		cleared = flag(n) + "[0]=" + flag(n) + "[1]=0"
 	}
-	return "((", ")&(" + flag(n) + "=0)==0)"
+	return "((", ")?" + truly(cleared) + ":" + falsely(cleared) + ")"
 }
 
 // Missing implements weave.Dialect.

@@ -67,9 +67,9 @@ func (Dialect) Lower(_, c int) string { return Dialect{}.Probe(c) }
 
 // Operand implements weave.Dialect: tests an expression, or passes it on and looks at
 // its truth where that has no effect.
-func (Dialect) Operand(onTrue, onFalse string, kept bool) (before, after string) {
+func (Dialect) Operand(onTrue, onFalse string, of *flow.Condition) (before, after string) {
 	word := "test"
-	if kept {
+	if of.Kept {
 		word = "pass"
 	}
 	if onTrue == "" {

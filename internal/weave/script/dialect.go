@@ -115,13 +115,13 @@ func (d *Dialect) Lower(n, c int) string {
 }
 
 // Operand implements weave.Dialect. Asking for the truth of a value runs no code.
-func (d *Dialect) Operand(onTrue, onFalse string, kept bool) (before, after string) {
+func (d *Dialect) Operand(onTrue, onFalse string, of *flow.Condition) (before, after string) {
 	if onTrue == "" && onFalse == "" {
 		return "", ""
 	}
 	open, yes, no := "((", "true", "false"
 	shut := ")"
-	if kept {
+	if of.Kept {
 		open, shut = "(("+d.value()+"=(", "))"
 		yes, no = d.value(), d.value()
 	}

@@ -191,6 +191,25 @@ public class Crossing {
         return 3; // 1
     }
 
+    static final boolean LIT = true, DARK = false;
+
+    /** A compiler knows by constants, too, what is assigned where. */
+    static int assigned(boolean a, int n) { // 4
+        int one; // -
+        if (a) one = 1; // 4
+        else if (n > 3 || LIT) one = 2; // 3
+        final int two; // -
+        if (a && DARK || n < 0 && !LIT) return two; // 4
+        two = 5; // 4
+        int three; // -
+        if (LIT && n > 1 && (three = n) > 2 || DARK | a && (three = 7) > 0) return one + two + three; // 4
+        int four; // -
+        if ((a ? false : (four = n) > 1) && n == 2) return four; // 2
+        int five; // -
+        while ((five = n) > 9 || n > 8 && (DARK || LIT)) n--; // 1
+        return five; // 1
+    }
+
     @SuppressWarnings("fallthrough")
     static int moored(int n) { // 3
         switch (n) { // 3
@@ -321,6 +340,8 @@ public class Crossing {
             } catch (IllegalStateException e) { } // -
         for (int n = 0; n < 3; n++) moored(n); // 3
         for (int n = 0; n < 4; n++) try { tried(n); } catch (Exception e) { } // 4
+        assigned(true, 3); // 1
+        for (int n : new int[] {5, 2, 1}) assigned(false, n); // 3
         held(false); // 1
         held(true); // 1
         for (Tide t : Tide.values()) t.depth(); // 2

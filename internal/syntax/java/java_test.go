@@ -61,6 +61,12 @@ func TestFieldsThatAreMovedAreNoStatements(t *testing.T) {
 	assert.Equal(t, []int{0, 0, 1}, []int{probesOn(text, 0), probesOn(text, 1), probesOn(text, 2)})
 }
 
+// A probe between a comment and the field that it documents would take the comment from it.
+func TestCommentsStayWithTheirFields(t *testing.T) {
+	text, _ := woven(t, "A.java", "class A {\n/** Doc. */\n// more\n@Mine Object a = f(); // after a\nObject b = f();\n}", site.Branches)
+	assert.Equal(t, []int{0, 1, 0, 0, 1}, []int{probesOn(text, 0), probesOn(text, 1), probesOn(text, 2), probesOn(text, 3), probesOn(text, 4)})
+}
+
 func probesOn(text []byte, line int) int {
 	return strings.Count(strings.Split(string(text), "\n")[line], "Thrush_")
 }

@@ -30,7 +30,7 @@ func (f *File) Keep(sync bool) (err error) {
 			f.Drop()
 		}
 	}()
-	if err = f.Chmod(0o666 &^ umask()); err != nil {
+	if err = f.Chmod(0o666 &^ Umask()); err != nil {
 		return err
 	}
 	if sync {

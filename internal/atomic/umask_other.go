@@ -4,4 +4,4 @@ package atomic
 
 import "io/fs"
 
-func umask() fs.FileMode { return 0 }
+func Umask() fs.FileMode { return 0 }

@@ -3,10 +3,10 @@ package main
 import (
 	"fmt"
 	"math"
-	"os"
 	"path/filepath"
 	"time"
 
+	"thrush/internal/home"
 	"thrush/internal/mirror"
 )
 
@@ -15,9 +15,12 @@ import (
 func copying(_, dir string) []row {
 	tree := filepath.Join(dir, "tree")
 	files, _ := library(tree, 5000, math.MaxInt, nil)
-	check(os.Mkdir(filepath.Join(dir, "copy"), 0o777))
+	own, err := home.Make(dir)
+	check(err)
+	in, err := own.Folder("copy")
+	check(err)
 	once := func() {
-		c := &mirror.Copy{From: tree, To: filepath.Join(dir, "copy", "tree")}
+		c := &mirror.Copy{From: tree, In: in, Name: "tree"}
 		check(c.Open())
 		check(c.Sync())
 		check(c.Close())

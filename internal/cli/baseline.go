@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"thrush/internal/atomic"
 	"thrush/internal/baseline"
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gate"
@@ -222,7 +223,7 @@ func (a *app) raise(p *project.Project, now []gate.Floor) error {
 			rose++
 		}
 	}
-	if err := project.WriteFile(filepath.Join(p.Root, floorName), append(text, '\n')); err != nil {
+	if err := atomic.Write(filepath.Join(p.Root, floorName), append(text, '\n'), true); err != nil {
 		return usage("%s cannot be written: %s", floorName, err)
 	}
 	a.say("%s: %d of %d floors rose", floorName, rose, len(raised))

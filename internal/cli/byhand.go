@@ -7,12 +7,11 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
-	"time"
 
 	"github.com/spf13/cobra"
 
+	"thrush/internal/home"
 	"thrush/internal/launch"
-	"thrush/internal/project"
 	"thrush/internal/report/words"
 	"thrush/internal/runtime"
 )
@@ -77,24 +76,32 @@ func (a *app) prepareByHand(w weaving, command []string) (*launch.Prepared, erro
 	if err != nil {
 		return nil, err
 	}
-	dir, err := p.MakeDir("pending")
+	own, err := p.Home()
 	if err != nil {
 		return nil, err
 	}
-	if _, err := os.Readlink(dir); err == nil {
+	if _, running := own.Link(launch.Pending); running {
 		return nil, usage("a thrush record is running here, or was cut off; try again when it has ended")
 	}
-	prepared.Env = append(prepared.Env, runtime.DirVariable+"="+dir)
-	return prepared, writeBuilt(p.Dir("build.json"), prepared, command)
+	dir, err := own.Folder(launch.Pending)
+	if err != nil {
+		return nil, err
+	}
+	prepared.Env = append(prepared.Env, runtime.DirVariable+"="+dir.Path())
+	return prepared, writeBuilt(own, prepared, command)
 }
 
-func writeBuilt(path string, prepared *launch.Prepared, command []string) error {
+// buildFile says what was built, in .thrush for programs that are run by hand, or in the folder
+// of a run.
+const buildFile = "build.json"
+
+func writeBuilt(dir *home.Folder, prepared *launch.Prepared, command []string) error {
 	o := prepared.Options
 	text, err := json.MarshalIndent(built{o.Level.String(), o.Keep.String(), o.Only, o.Skip, o.Named, prepared.RunsInCopy(), command}, "", "  ")
 	if err != nil {
 		return err
 	}
-	return project.WriteFile(path, append(text, '\n'))
+	return dir.Write(buildFile, append(text, '\n'))
 }
 
 func (a *app) envCommand() *cobra.Command {
@@ -151,16 +158,16 @@ func (a *app) gather(labels []string, from, out string, forget bool) error {
 		return err
 	}
 	var b built
-	dir := p.Dir("pending")
+	dir := p.Dir(launch.Pending)
 	if from != "" {
 		dir = from
 		if !filepath.IsAbs(dir) {
 			dir = filepath.Join(a.dir, dir)
 		}
-		if err := readJSON(filepath.Join(dir, "build.json"), &b); err != nil {
+		if err := readJSON(filepath.Join(dir, buildFile), &b); err != nil {
 			return noData("%s holds nothing that an interrupted record left: %s", from, err)
 		}
-	} else if err := readJSON(p.Dir("build.json"), &b); err != nil {
+	} else if err := readJSON(p.Dir(buildFile), &b); err != nil {
 		return noData("nothing was built for running by hand; build it first, as in: thrush build -- go build ./...")
 	}
 	opt, err := (&weaving{level: b.Level, keep: b.Keep}).options(p.Config)
@@ -175,8 +182,7 @@ func (a *app) gather(labels []string, from, out string, forget bool) error {
 	if err != nil {
 		return noData("%s", err)
 	}
-	start := time.Now()
-	rec, err := a.keep(prepared, a.info(prepared, labels, b.Command), dir, start, out)
+	rec, err := a.keep(prepared, a.info(prepared, labels, b.Command), dir, out)
 	if err != nil {
 		return noData("the counts could not be kept: %s; they are still in %s", err, dir)
 	}

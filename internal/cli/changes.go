@@ -51,7 +51,11 @@ func changedSince(p *project.Project, ref string) (set changed.Set, base string,
 	if base, err = repo.Base(ref); err != nil {
 		return nil, "", &exitError{exitUsage, err}
 	}
-	if set, err = repo.ChangedSince(base); err != nil {
+	scratch, err := p.Folder("scratch")
+	if err != nil {
+		return nil, "", err
+	}
+	if set, err = repo.ChangedSince(base, scratch.Path()); err != nil {
 		return nil, "", &exitError{exitUsage, err}
 	}
 	return set, base, nil
@@ -69,12 +73,9 @@ func (a *app) readDiff(p *project.Project, name string) (changed.Set, error) {
 		defer f.Close()
 		from = f
 	}
-	set, err := vcs.ParseDiff(from)
+	set, err := vcs.ReadDiff(p.Root, from, isSource)
 	if err != nil {
 		return nil, &exitError{exitUsage, fmt.Errorf("%s: %w", name, err)}
-	}
-	if repo, err := vcs.Open(p.Root); err == nil {
-		set = repo.Place(set)
 	}
 	return set, nil
 }

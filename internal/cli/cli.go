@@ -12,6 +12,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"thrush/internal/home"
 	"thrush/internal/launch"
 	"thrush/internal/launch/standin"
 	"thrush/internal/project"
@@ -93,7 +94,7 @@ func status(err error) int {
 	switch {
 	case errors.As(err, &own):
 		return own.status
-	case errors.As(err, &damaged), errors.Is(err, recording.ErrNewer):
+	case errors.As(err, &damaged), errors.Is(err, recording.ErrNewer), errors.As(err, new(*home.Untrusted)):
 		return exitNoData
 	case errors.As(err, &start):
 		return start.Exit()

@@ -85,7 +85,7 @@ func (a *app) drop(ctx context.Context, f dropFlags, names []string) error {
 	if err != nil {
 		return err
 	}
-	list := p.Aged(all, f.beyond, old, time.Now())
+	list := p.Aged(all, f.beyond, old, when, time.Now())
 	if len(names) > 0 {
 		if list, err = a.recordings(p, names); err != nil {
 			return err
@@ -129,6 +129,15 @@ func (a *app) dropStored(ctx context.Context, p *project.Project, f dropFlags, n
 	}
 	a.say("dropped %s from %s", words.Plural(len(ids), "recording", "recordings"), store.Name)
 	return nil
+}
+
+// when tells when a kept recording was made, by what it says.
+func when(path string) (time.Time, bool) {
+	info, _, err := recording.Peek(path)
+	if err != nil {
+		return time.Time{}, false
+	}
+	return madeAt(info), true
 }
 
 func madeAt(i recording.Info) time.Time {

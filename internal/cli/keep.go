@@ -67,5 +67,5 @@ func (a *app) takeInData(p *project.Project, rec *recording.Recording, data []by
 			}
 		}
 	}
-	return p.Keep(whenOf(rec.Info), rec.ID, data)
+	return p.TakeIn(rec.ID, data)
 }

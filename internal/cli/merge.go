@@ -93,21 +93,8 @@ func (a *app) merge(names []string, out string, carry bool) error {
 		if err := a.put(out, data); err != nil {
 			return err
 		}
-	} else if rec.Path, err = p.Keep(whenOf(rec.Info), rec.ID, data); err != nil {
+	} else if rec.Path, err = p.Keep(rec.ID, data); err != nil {
 		return usage("the recording cannot be kept: %s", err)
 	}
 	return a.summary(p, rec)
-}
-
-// whenOf is when a recording was made, for its place among those kept. A merge comes
-// right after its newest part.
-func whenOf(i recording.Info) time.Time {
-	when, err := time.Parse(time.RFC3339, i.When)
-	if err != nil {
-		when = time.Now()
-	}
-	if i.Merged() {
-		when = when.Add(999 * time.Millisecond)
-	}
-	return when
 }

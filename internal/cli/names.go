@@ -2,6 +2,7 @@ package cli
 
 import (
 	"bufio"
+	"cmp"
 	"errors"
 	"io/fs"
 	"os"
@@ -47,14 +48,18 @@ func (a *app) chosen(p *project.Project, names []string) ([]string, error) {
 	if len(names) > 0 {
 		return a.recordings(p, names)
 	}
-	kept, err := p.Recordings()
+	latest, err := p.Latest()
 	if err != nil {
 		return nil, err
 	}
-	if len(kept) == 0 {
-		return nil, noData("nothing has been recorded in %s yet; run your tests as: thrush record -- go test ./...", p.Root)
+	if latest == "" {
+		all, err := p.Recordings()
+		if err == nil && len(all) > 0 {
+			err = noData("nothing has been recorded here, in %s; of those that were taken in (thrush log lists them), name the one that is meant", p.Root)
+		}
+		return nil, cmp.Or(err, noData("nothing has been recorded in %s yet; run your tests as: thrush record -- go test ./...", p.Root))
 	}
-	return kept[:1], nil
+	return []string{latest}, nil
 }
 
 // reads is how a recording is read for a project today.

@@ -8,7 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"thrush/internal/project"
+	"thrush/internal/atomic"
 	"thrush/internal/report/facts"
 	"thrush/internal/report/junit"
 	"thrush/internal/report/markdown"
@@ -75,5 +75,5 @@ func (a *app) write(file string, data []byte) error {
 	if err := os.MkdirAll(filepath.Dir(path), 0o777); err != nil {
 		return err
 	}
-	return project.WriteFile(path, data)
+	return atomic.Write(path, data, true)
 }

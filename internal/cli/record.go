@@ -4,9 +4,9 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"math/rand/v2"
 	"os"
 	"path"
-	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
@@ -17,6 +17,7 @@ import (
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gaps"
 	"thrush/internal/core/tally"
+	"thrush/internal/home"
 	"thrush/internal/launch"
 	"thrush/internal/project"
 	"thrush/internal/reading"
@@ -152,15 +153,20 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 		return a.unrecorded(args, err)
 	}
 	defer a.putAway(prepared)
-	dir, err := a.runDir(p)
+	run, err := a.runDir(p)
 	if err != nil {
 		return a.unrecorded(args, err)
 	}
 	info := a.info(prepared, labels, args)
-	if err := writeBuilt(filepath.Join(dir, "build.json"), prepared, args); err != nil {
+	if err := writeBuilt(run, prepared, args); err != nil {
 		return failed(err)
 	}
-	release, err := launch.Adopt(p.Dir("pending"), dir)
+	own, err := p.Home()
+	if err != nil {
+		return failed(err)
+	}
+	dir := run.Path()
+	release, err := launch.Adopt(own, dir)
 	if err != nil {
 		a.warn("programs that the command starts with an emptied environment will not report: %s", err)
 	}
@@ -175,7 +181,7 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 	}
 	info.Exit, info.Took = exit, time.Since(start).Milliseconds()
 	a.bringBack(prepared, p.Config.Back)
-	rec, err := a.keep(prepared, info, dir, start, out)
+	rec, err := a.keep(prepared, info, dir, out)
 	if err != nil {
 		a.warn("the counts could not be kept: %s", err)
 		a.warn("they are still in %s; make room, then: thrush gather --from %s", dir, dir)
@@ -216,11 +222,9 @@ func (a *app) putAway(prepared *launch.Prepared) {
 }
 
 // unrecorded runs a command that cannot be recorded, if that is since files cannot be
-// read or written: what it tests is to be tested all the same.
+// read or written, or must not be: what it tests is to be tested all the same.
 func (a *app) unrecorded(args []string, why error) error {
-	var file *fs.PathError
-	var link *os.LinkError
-	if !errors.As(why, &file) && !errors.As(why, &link) {
+	if !errors.As(why, new(*fs.PathError)) && !errors.As(why, new(*os.LinkError)) && !errors.As(why, new(*home.Untrusted)) {
 		return failed(why)
 	}
 	a.warn("%s; the command runs as it is, and nothing is recorded", words.Safe(why.Error()))
@@ -233,15 +237,15 @@ func (a *app) unrecorded(args []string, why error) error {
 
 // runDir makes a folder for the counter files of one run. Those that a run
 // which was cut off left behind are pointed out.
-func (a *app) runDir(p *project.Project) (string, error) {
-	runs, err := p.MakeDir("runs")
+func (a *app) runDir(p *project.Project) (*home.Folder, error) {
+	runs, err := p.Folder("runs")
 	if err != nil {
-		return "", err
+		return nil, err
 	}
-	for _, left := range launch.LeftBehind(runs) {
+	for _, left := range launch.LeftBehind(runs.Path()) {
 		a.warn("an earlier record was cut off; to keep its counts: thrush gather --from %s; to drop them, remove that folder", left)
 	}
-	return os.MkdirTemp(runs, fmt.Sprintf("run-%d-*", os.Getpid()))
+	return runs.Folder(fmt.Sprintf("run-%d-%016x", os.Getpid(), rand.Uint64()))
 }
 
 // prepare weaves, with a bar on a terminal when it takes a while.
@@ -285,7 +289,7 @@ func (a *app) info(prepared *launch.Prepared, labels, args []string) recording.I
 }
 
 // keep turns the counts in a folder into a recording.
-func (a *app) keep(prepared *launch.Prepared, info recording.Info, dir string, when time.Time, out string) (*recording.Recording, error) {
+func (a *app) keep(prepared *launch.Prepared, info recording.Info, dir, out string) (*recording.Recording, error) {
 	counts, err := launch.Gather(dir)
 	if err != nil {
 		return nil, err
@@ -319,7 +323,7 @@ func (a *app) keep(prepared *launch.Prepared, info recording.Info, dir string, w
 		}
 	}
 	p := prepared.Project
-	if rec.Path, err = p.Keep(when, rec.ID, data); err != nil {
+	if rec.Path, err = p.Keep(rec.ID, data); err != nil {
 		return nil, err
 	}
 	return rec, a.forget(p, rec.Path)
@@ -333,7 +337,7 @@ func (a *app) forget(p *project.Project, latest string) error {
 		return nil
 	}
 	all, err := p.Recordings()
-	for _, path := range p.Aged(all, h.Most, h.Days, time.Now()) {
+	for _, path := range p.Aged(all, h.Most, h.Days, when, time.Now()) {
 		if path != latest {
 			err = errors.Join(err, p.Drop(path))
 		}
@@ -397,7 +401,7 @@ func (a *app) summary(p *project.Project, rec *recording.Recording, causes ...st
 
 func totalsOf(files []*coverage.File) coverage.Totals { return tally.Sum(reading.Items(files)) }
 
-// previous gives the totals of the last recording made before this one with the same
+// previous gives the totals of the last recording made here before this one with the same
 // labels, merged if this one is.
 func previous(p *project.Project, rec *recording.Recording) *coverage.Totals {
 	all, err := p.Recordings()
@@ -406,7 +410,7 @@ func previous(p *project.Project, rec *recording.Recording) *coverage.Totals {
 	}
 	tried := 0
 	for _, path := range all {
-		if path >= rec.Path || tried > 50 {
+		if path >= rec.Path || !project.MadeHere(path) || tried > 50 {
 			continue
 		}
 		tried++

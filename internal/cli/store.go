@@ -54,6 +54,11 @@ func (a *app) openStore(ctx context.Context, p *project.Project, s storeFlag, ma
 	if i := strings.Index(where, "://"); i > 0 && where[:i] != "postgres" && where[:i] != "postgresql" {
 		return nil, usage("the history store is a %s URL; it can be postgres://, or the path of a file", where[:i])
 	}
+	if within, err := filepath.Rel(p.Dir(), where); err == nil && filepath.IsLocal(within) {
+		if _, err := p.Existing(); err != nil {
+			return nil, err
+		}
+	}
 	if !strings.Contains(where, "://") && !make {
 		if _, err := os.Stat(where); errors.Is(err, fs.ErrNotExist) {
 			if chosen {
@@ -63,7 +68,7 @@ func (a *app) openStore(ctx context.Context, p *project.Project, s storeFlag, ma
 		}
 	}
 	if !chosen && make {
-		if _, err := p.MakeDir(); err != nil {
+		if _, err := p.Home(); err != nil {
 			return nil, err
 		}
 	}

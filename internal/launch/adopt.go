@@ -5,7 +5,12 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+
+	"thrush/internal/home"
 )
+
+// Pending is the folder in .thrush in which programs report that were built to be run by hand.
+const Pending = "pending"
 
 const (
 	adopted   = "adopted" // folder, in that of a run, of what strays reported
@@ -14,36 +19,36 @@ const (
 
 // Adopt lets programs report that the command starts without the environment that
 // would tell them where to: they look for a folder whose name was woven into them,
-// home, which is made to lead into the folder of the run. Where home is there
+// Pending in .thrush, which is made to lead into the folder of the run. Where it is there
 // already, for programs that are run by hand, nothing is done. release ends it.
 //
 // While two commands run at once nobody can tell whose such a program was, so
 // their counts are left out.
-func Adopt(home, run string) (release func(), err error) {
+func Adopt(dir *home.Folder, run string) (release func(), err error) {
 	none := func() {}
 	to := filepath.Join(run, adopted)
 	if err := os.Mkdir(to, 0o777); err != nil {
 		return none, err
 	}
 	for range 2 {
-		if err = os.Symlink(to, home); err == nil {
+		if err = dir.Root().Symlink(to, Pending); err == nil {
 			return func() {
-				if at, _ := os.Readlink(home); at == to {
-					_ = os.Remove(home)
+				if at, _ := dir.Link(Pending); at == to {
+					_ = dir.Remove(Pending)
 				}
 			}, nil
 		}
 		if !errors.Is(err, fs.ErrExist) {
 			return none, err
 		}
-		other, err := os.Readlink(home)
-		if err != nil {
+		other, ok := dir.Link(Pending)
+		if !ok {
 			return none, nil
 		}
-		if owned(filepath.Base(filepath.Dir(other))) {
+		if filepath.Dir(filepath.Dir(other)) == filepath.Dir(run) && owned(filepath.Base(filepath.Dir(other))) {
 			return none, os.WriteFile(filepath.Join(other, ambiguous), nil, 0o666)
 		}
-		_ = os.Remove(home) // of a Thrush that is gone
+		_ = dir.Remove(Pending) // of a Thrush that is gone
 	}
 	return none, nil
 }

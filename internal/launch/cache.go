@@ -3,7 +3,6 @@ package launch
 import (
 	"bytes"
 	"encoding/binary"
-	"os"
 	"slices"
 	"strings"
 	"time"
@@ -13,6 +12,7 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/waiver"
+	"thrush/internal/home"
 	"thrush/internal/project"
 	"thrush/internal/recording"
 )
@@ -65,9 +65,9 @@ var packMagic = []byte("thrushpk")
 
 // readPack reads a pack. One that is missing or damaged is empty: everything is
 // woven anew.
-func readPack(path string) *pack {
+func readPack(dir *home.Folder, name string) *pack {
 	p := &pack{files: map[string]*cached{}}
-	data, err := os.ReadFile(path)
+	data, err := dir.Read(name)
 	if err != nil || len(data) < 32 || !bytes.Equal(data[:8], packMagic) {
 		return p
 	}
@@ -96,7 +96,7 @@ func readPack(path string) *pack {
 	return p
 }
 
-func writePack(path string, files []*cached, stamp int64) error {
+func writePack(dir *home.Folder, name string, files []*cached, stamp int64) error {
 	var tables []byte
 	for _, c := range files {
 		c.At, c.Len = len(tables), len(c.table)
@@ -110,7 +110,7 @@ func writePack(path string, files []*cached, stamp int64) error {
 	out = binary.LittleEndian.AppendUint64(out, uint64(stamp))
 	out = binary.LittleEndian.AppendUint64(out, uint64(len(list)))
 	out = append(append(out, list...), tables...)
-	return project.ReplaceCache(path, binary.LittleEndian.AppendUint64(out, xxhash.Sum64(out)))
+	return dir.Replace(name, binary.LittleEndian.AppendUint64(out, xxhash.Sum64(out)))
 }
 
 // settled is how old, in nanoseconds, a change must have been when the pack was
@@ -132,14 +132,14 @@ func (p *Prepared) prune(now time.Time) {
 	for _, c := range p.files {
 		used[c.Unit] = true
 	}
-	entries, err := os.ReadDir(p.Project.Dir("woven"))
+	entries, err := p.woven.List()
 	if err != nil {
 		return
 	}
 	for _, e := range entries {
 		unit, _, _ := strings.Cut(e.Name(), ".")
 		if info, err := e.Info(); err == nil && !used[unit] && now.Sub(info.ModTime()) > stale {
-			_ = os.Remove(p.Project.Dir("woven", e.Name()))
+			_ = p.woven.Remove(e.Name())
 		}
 	}
 }

@@ -13,11 +13,11 @@ import (
 // Sources in it that are read by nobody whom Thrush stands in front of, bundlers that are
 // programs of their own say, have their woven text.
 func (p *Prepared) mirrored() (*mirror.Copy, error) {
-	dir, err := p.Project.MakeDir("copy")
+	dir, err := p.Project.Folder("copy")
 	if err != nil {
 		return nil, err
 	}
-	c := &mirror.Copy{From: p.Project.Root, To: filepath.Join(dir, filepath.Base(p.Project.Root)), Text: map[string]string{}, Marks: append([][]byte{[]byte(weavejava.Mark)}, weavescript.Marks...)}
+	c := &mirror.Copy{From: p.Project.Root, In: dir, Name: copyName(p.Project.Root), Text: map[string]string{}, Marks: append([][]byte{[]byte(weavejava.Mark)}, weavescript.Marks...)}
 	if p.Options.Gather {
 		return c, nil
 	}
@@ -39,6 +39,14 @@ func (p *Prepared) mirrored() (*mirror.Copy, error) {
 	return c, nil
 }
 
+// copyName is how the folder of the copy is called: as the project's, which builds may show.
+func copyName(root string) string {
+	if name := filepath.Base(root); filepath.IsLocal(name) {
+		return name
+	}
+	return "project" // at the top of the file system
+}
+
 // Close puts the copy away in which a command ran, if there is one.
 func (p *Prepared) Close() error {
 	if p.copy == nil {
@@ -57,7 +65,7 @@ func (p *Prepared) Dir(given string) string {
 	if p.copy == nil || err != nil {
 		return given
 	}
-	return filepath.Join(p.copy.To, rel)
+	return filepath.Join(p.copy.To(), rel)
 }
 
 // Back brings files that match globs from the copy to the project, and gives their paths,

@@ -14,7 +14,7 @@ import (
 	"strings"
 
 	"thrush/internal/core/site"
-	"thrush/internal/project"
+	"thrush/internal/home"
 	runtimepython "thrush/internal/runtime/python"
 	runtimescript "thrush/internal/runtime/script"
 	"thrush/internal/syntax/golang"
@@ -80,14 +80,14 @@ func (p *Prepared) weaveLoaded(c *cached, source []byte) (texts map[string][]byt
 
 // loaded gives the files of a language that interpreters load, with what is put in front
 // of these by a name ending as it does. Where there is nothing, the files are left.
-func (p *Prepared) loaded(is func(string) bool, language, ending string, from func() (map[string][]byte, bool)) (files []*cached, dir string, err error) {
+func (p *Prepared) loaded(is func(string) bool, language, ending string, from func() (map[string][]byte, bool)) (files []*cached, dir *home.Folder, err error) {
 	for _, c := range p.files {
 		if c.Kind == woven && is(c.Path) {
 			files = append(files, c)
 		}
 	}
 	if len(files) == 0 {
-		return nil, "", nil
+		return nil, nil, nil
 	}
 	modules, built := from()
 	if _, ok := modules["counters-"+machine()+ending]; !ok {
@@ -98,15 +98,15 @@ func (p *Prepared) loaded(is func(string) bool, language, ending string, from fu
 		for _, c := range files {
 			p.leave(c, why)
 		}
-		return nil, "", nil
+		return nil, nil, nil
 	}
-	dir, err = p.Project.MakeDir("standin", strings.ToLower(language))
+	dir, err = p.Project.Folder("standin", strings.ToLower(language))
 	if err != nil {
-		return nil, "", err
+		return nil, nil, err
 	}
 	for name, text := range modules {
-		if err := same(filepath.Join(dir, name), text); err != nil {
-			return nil, "", fmt.Errorf("cannot put anything in front of %s: %w", language, err)
+		if err := same(dir, name, text); err != nil {
+			return nil, nil, fmt.Errorf("cannot put anything in front of %s: %w", language, err)
 		}
 	}
 	return files, dir, nil
@@ -114,7 +114,7 @@ func (p *Prepared) loaded(is func(string) bool, language, ending string, from fu
 
 // index writes the list of files for those that load them, and gives its path.
 func (p *Prepared) index(name string, files []*cached, roots []string, first ...string) (string, error) {
-	fields := append([]string{"thrush " + name + " 1", p.Project.Dir("woven"), p.Project.Dir("pending")}, first...)
+	fields := append([]string{"thrush " + name + " 1", p.woven.Path(), p.Project.Dir("pending")}, first...)
 	fields = append(append(fields, strconv.Itoa(len(roots))), roots...)
 	for _, c := range files {
 		fields = append(fields, c.Path, strconv.FormatInt(c.Size, 10), strconv.FormatInt(c.Mod, 10), c.Unit, c.Content)
@@ -123,11 +123,11 @@ func (p *Prepared) index(name string, files []*cached, roots []string, first ...
 	if p.copy != nil {
 		key += "-copy"
 	}
-	to := p.Project.Dir("woven", name+"-"+key+".index")
-	if err := same(to, []byte(strings.Join(fields, "\x00"))); err != nil {
+	to := name + "-" + key + ".index"
+	if err := same(p.woven, to, []byte(strings.Join(fields, "\x00"))); err != nil {
 		return "", fmt.Errorf("cannot write the list of files: %w", err)
 	}
-	return to, nil
+	return p.woven.Path(to), nil
 }
 
 // frontScript has Node load what puts woven text in front of those that load sources.
@@ -150,7 +150,7 @@ func (p *Prepared) frontScript() error {
 	if err != nil {
 		return err
 	}
-	options := "--require=" + strconv.Quote(filepath.Join(dir, "preload.cjs"))
+	options := "--require=" + strconv.Quote(dir.Path("preload.cjs"))
 	if own := os.Getenv("NODE_OPTIONS"); own != "" {
 		options += " " + own
 	}
@@ -170,12 +170,12 @@ func (p *Prepared) frontPython() error {
 	if err != nil {
 		return err
 	}
-	folders := []string{dir}
+	folders := []string{dir.Path()}
 	if own := os.Getenv("PYTHONPATH"); own != "" {
 		folders = append(folders, own)
 	}
 	p.Env = append(p.Env, "PYTHONPATH="+listed(folders), runtimepython.Variable+"="+index)
-	return p.standForPythons(dir, index)
+	return p.standForPythons(dir.Path(), index)
 }
 
 // ofModules tells whether the manifest that is nearest to a folder says that its files are
@@ -205,7 +205,7 @@ var pythons = []string{"pytest", "py.test", "tox", "nox", "nose2", "green", "ste
 // standForPythons puts scripts in front of Pythons that the command finds by their names:
 // a command that sets PYTHONPATH anew would lose what Thrush put there.
 func (p *Prepared) standForPythons(dir, index string) error {
-	stand, err := p.Project.MakeDir("standin", "pythons")
+	stand, err := p.Project.Folder("standin", "pythons")
 	if err != nil {
 		return err
 	}
@@ -214,10 +214,9 @@ func (p *Prepared) standForPythons(dir, index string) error {
 		names = append(names, fmt.Sprintf("python3.%d", minor))
 	}
 	for _, name := range names {
-		to := filepath.Join(stand, name)
-		real := lookPathBeyond(stand, name)
+		real := lookPathBeyond(stand.Path(), name)
 		if real == "" {
-			_ = os.Remove(to)
+			_ = stand.Remove(name)
 			continue
 		}
 		text := fmt.Sprintf(`#!/bin/sh
@@ -228,14 +227,14 @@ case ":$PYTHONPATH:" in
 esac
 exec %[5]s "$@"
 `, name, quoted(dir), runtimepython.Variable, quoted(index), quoted(real))
-		if err := same(to, []byte(text)); err != nil {
+		if err := same(stand, name, []byte(text)); err != nil {
 			return fmt.Errorf("cannot put a stand-in for %s in place: %w", name, err)
 		}
-		if err := os.Chmod(to, 0o777); err != nil {
+		if err := stand.Root().Chmod(name, 0o777); err != nil {
 			return err
 		}
 	}
-	p.ahead = append(p.ahead, stand)
+	p.ahead = append(p.ahead, stand.Path())
 	return nil
 }
 
@@ -271,9 +270,9 @@ func machine() string {
 }
 
 // same has a file hold a text, without touching it if it does already.
-func same(path string, text []byte) error {
-	if old, err := os.ReadFile(path); err == nil && string(old) == string(text) {
+func same(dir *home.Folder, name string, text []byte) error {
+	if old, err := dir.Read(name); err == nil && string(old) == string(text) {
 		return nil
 	}
-	return project.ReplaceCache(path, text)
+	return dir.Replace(name, text)
 }

@@ -14,6 +14,7 @@ import (
 	"github.com/fxamacker/cbor/v2"
 
 	"thrush/internal/core/site"
+	"thrush/internal/home"
 	"thrush/internal/launch/standin"
 	"thrush/internal/project"
 	"thrush/internal/recording"
@@ -24,7 +25,7 @@ import (
 // native are the sources of C and C++. They are woven when they are compiled.
 type native struct {
 	files []project.SourceFile
-	store string
+	store *home.Folder // of site tables
 	// cgo are the folders whose C sources the go command builds.
 	cgo map[string]bool
 	// compiled is how many units of the project's were compiled, and loaded how many
@@ -48,15 +49,15 @@ func (n *native) front(p *Prepared) error {
 	if len(n.files) == 0 {
 		return nil
 	}
-	bin, err := p.Project.MakeDir("standin")
+	bin, err := p.Project.Folder("standin")
 	if err != nil {
 		return err
 	}
-	path, err := p.Project.MakeDir("standin", "path")
+	path, err := bin.Folder("path")
 	if err != nil {
 		return err
 	}
-	if n.store, err = p.Project.MakeDir("woven", "units"); err != nil {
+	if n.store, err = p.woven.Folder("units"); err != nil {
 		return err
 	}
 	self, err := os.Executable()
@@ -64,39 +65,43 @@ func (n *native) front(p *Prepared) error {
 		return err
 	}
 	for _, name := range []string{"cc1", "cc1plus"} {
-		if err := linked(filepath.Join(bin, name), self); err != nil {
+		if err := linked(bin, name, self); err != nil {
 			return fmt.Errorf("cannot put a stand-in for the compiler in place: %w", err)
 		}
 	}
 	names := standin.Whole(os.Getenv("PATH"))
 	for _, name := range names {
-		if err := linked(filepath.Join(path, name), self); err != nil {
+		if err := linked(path, name, self); err != nil {
 			return fmt.Errorf("cannot put a stand-in for %s in place: %w", name, err)
 		}
 	}
 	before := os.Getenv("COMPILER_PATH")
 	plan := &standin.Plan{
 		Roots: p.everywhere(), Level: p.Options.Level, Keep: p.Options.Keep, Home: p.Project.Dir("pending"),
-		Store: n.store, Bin: bin, Path: before,
+		Store: n.store.Path(), Bin: bin.Path(), Path: before,
 	}
 	for _, f := range n.files {
 		if f.Err == nil && utf8.ValidString(f.Path) && !n.cgo[filepath.ToSlash(filepath.Dir(f.Path))] {
 			plan.Files = append(plan.Files, f.Path)
 		}
 	}
-	to := filepath.Join(bin, "plan-"+p.key())
-	if err := plan.Write(to); err != nil {
+	name := "plan-" + p.key()
+	text, err := plan.Encode()
+	if err != nil {
+		return err
+	}
+	if err := bin.Replace(name, text); err != nil {
 		return err
 	}
 	if len(names) > 0 {
-		p.ahead = append(p.ahead, path)
+		p.ahead = append(p.ahead, path.Path())
 	}
-	search := bin
+	search := bin.Path()
 	if before != "" {
 		search += string(os.PathListSeparator) + before
 	}
 	// What is kept of a compilation, to be used again, must not be woven.
-	p.Env = append(p.Env, "COMPILER_PATH="+search, standin.PlanVariable+"="+to, "CCACHE_DISABLE=1")
+	p.Env = append(p.Env, "COMPILER_PATH="+search, standin.PlanVariable+"="+bin.Path(name), "CCACHE_DISABLE=1")
 	return nil
 }
 
@@ -113,15 +118,15 @@ func (p *Prepared) NothingCompiled() bool {
 func IsNative(path string) bool { return cfamily.IsSource(path) }
 
 // linked has a name lead to a program.
-func linked(name, program string) error {
-	if at, err := os.Readlink(name); err == nil && at == program {
+func linked(dir *home.Folder, name, program string) error {
+	if at, ok := dir.Link(name); ok && at == program {
 		return nil
 	}
 	temp := fmt.Sprintf("%s.%d", name, os.Getpid())
-	if err := os.Symlink(program, temp); err != nil {
+	if err := dir.Root().Symlink(program, temp); err != nil {
 		return err
 	}
-	return os.Rename(temp, name)
+	return dir.Root().Rename(temp, name)
 }
 
 // gathered is what became of the units of a run.
@@ -142,7 +147,7 @@ func (n *native) collect(p *Prepared, counts *Counts) ([]recording.File, error) 
 	}
 	g := gathered{compiled: map[string]bool{}, empty: map[string]bool{}, unread: map[string]bool{}, paths: map[string]bool{}}
 	var err error
-	if g.byUnit, g.byKey, err = standin.Tables(n.store); err != nil {
+	if g.byUnit, g.byKey, err = standin.Tables(n.store.Path()); err != nil {
 		return nil, err
 	}
 	for _, dir := range counts.folders {
@@ -250,7 +255,7 @@ func (n *native) file(p *Prepared, f project.SourceFile, g *gathered, counts *Co
 	var counters []uint64
 	loaded := false
 	add := func(name string) error {
-		data, err := os.ReadFile(filepath.Join(n.store, name))
+		data, err := n.store.Read(name)
 		if err != nil {
 			return err
 		}
@@ -340,9 +345,9 @@ type uncompiled struct {
 
 // remembered gives what plain does, which is not worked out again for the same text.
 func (n *native) remembered(p *Prepared, path, digest string, source []byte) (t *site.Table, why string) {
-	name := filepath.Join(n.store, ".plain-"+p.key()+"-"+standin.Key(path, digest, p.Options.Level, p.Options.Keep))
+	name := ".plain-" + p.key() + "-" + standin.Key(path, digest, p.Options.Level, p.Options.Keep)
 	var was uncompiled
-	if data, err := os.ReadFile(name); err == nil && recording.Unmarshal(data, &was) == nil {
+	if data, err := n.store.Read(name); err == nil && recording.Unmarshal(data, &was) == nil {
 		if was.Table == nil {
 			return nil, was.Why
 		}
@@ -358,7 +363,7 @@ func (n *native) remembered(p *Prepared, path, digest string, source []byte) (t 
 		was.Table = data
 	}
 	if data, err := cbor.Marshal(was); err == nil {
-		_ = project.ReplaceCache(name, data) // else it is worked out again
+		_ = n.store.Replace(name, data) // else it is worked out again
 	}
 	return t, was.Why
 }

@@ -18,6 +18,7 @@ import (
 
 	"github.com/cespare/xxhash/v2"
 
+	"thrush/internal/atomic"
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/origin"
 	"thrush/internal/core/site"
@@ -124,10 +125,10 @@ func WeaveOutput(from io.Reader) (err error) {
 	if err != nil {
 		return err
 	}
-	if err := project.ReplaceCache(filepath.Join(o.Store, o.Unit+ledSuffix), data); err != nil {
+	if err := atomic.WriteAt(o.Store, o.Unit+ledSuffix, data, false); err != nil {
 		return err
 	}
-	return project.ReplaceCache(filepath.Join(o.Store, o.Unit+".woven"), woven)
+	return atomic.WriteAt(o.Store, o.Unit+".woven", woven, false)
 }
 
 const ledSuffix = ".led"
@@ -189,7 +190,7 @@ func (p *Prepared) readLed(unit string) (l led, ok bool) {
 	if !isUnit.MatchString(unit) {
 		return l, false
 	}
-	data, err := os.ReadFile(p.Project.Dir("woven", unit+ledSuffix))
+	data, err := p.woven.Read(unit + ledSuffix)
 	return l, err == nil && json.Unmarshal(data, &l) == nil
 }
 
@@ -217,12 +218,12 @@ func (p *Prepared) outputs(counts *Counts) (map[string][]recording.File, error) 
 			p.led = append(p.led, unit)
 			t, err := recording.UnpackTable(f.Table)
 			if err != nil || t.Counters != len(f.Counters) {
-				return nil, fmt.Errorf("what is kept of an output of %s cannot be read; remove %s and run the command again", f.Path, p.Project.Dir("woven"))
+				return nil, fmt.Errorf("what is kept of an output of %s cannot be read; remove %s and run the command again", f.Path, p.woven.Path())
 			}
 			picked := make([]uint64, len(f.Counters))
 			for i, c := range f.Counters {
 				if int(c) >= len(counters) {
-					return nil, fmt.Errorf("what is kept of an output of %s does not hold together; remove %s and run the command again", f.Path, p.Project.Dir("woven"))
+					return nil, fmt.Errorf("what is kept of an output of %s does not hold together; remove %s and run the command again", f.Path, p.woven.Path())
 				}
 				picked[i] = counters[c]
 			}

@@ -27,6 +27,7 @@ import (
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/site"
 	"thrush/internal/core/waiver"
+	"thrush/internal/home"
 	"thrush/internal/mirror"
 	"thrush/internal/project"
 	"thrush/internal/recording"
@@ -70,6 +71,7 @@ type Prepared struct {
 	Woven      int      // files woven in this call, not found in the cache
 	Sources    int      // source files that count
 
+	woven  *home.Folder // where woven texts are kept
 	inCopy bool
 	copy   *mirror.Copy // in which the command runs, or nil
 	files  []*cached
@@ -93,21 +95,22 @@ func NamesSources(command []string) bool {
 func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 	// Trees and texts are made once and dropped: collecting less often is faster.
 	defer debug.SetGCPercent(debug.SetGCPercent(400))
-	if _, err := p.MakeDir("woven"); err != nil {
+	woven, err := p.Folder("woven")
+	if err != nil {
 		return nil, fmt.Errorf("cannot write under %s: %w", p.Dir(), err)
 	}
 	flags, err := readGoFlags()
 	if err != nil {
 		return nil, err
 	}
-	out := &Prepared{Project: p, Options: opt}
+	out := &Prepared{Project: p, Options: opt, woven: woven}
 	found, err := p.Scan(Classify, opt.Only, opt.Skip)
 	if err != nil {
 		return nil, fmt.Errorf("cannot look through %s: %w", p.Root, err)
 	}
 	key := out.key()
-	packPath := p.Dir("woven", "pack-"+key)
-	old := readPack(packPath)
+	packName := "pack-" + key
+	old := readPack(woven, packName)
 	start := time.Now().UnixNano()
 	var todo []project.SourceFile
 	for _, f := range found {
@@ -135,7 +138,7 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 	}
 	out.Woven = anew
 	if anew > 0 || len(old.files) != len(out.files) {
-		if err := writePack(packPath, out.files, start); err != nil {
+		if err := writePack(woven, packName, out.files, start); err != nil {
 			return nil, fmt.Errorf("cannot keep what was woven: %w", err)
 		}
 		out.prune(time.Now())
@@ -196,7 +199,7 @@ func (p *Prepared) weaveAll(todo []project.SourceFile, old *pack, key string) (a
 	var changed []int
 	for i, f := range todo {
 		c := old.files[f.Path]
-		if c == nil || f.Err != nil || !old.fresh(c, f) || c.Kind == woven && !exists(p.wovenPath(c)) {
+		if c == nil || f.Err != nil || !old.fresh(c, f) || c.Kind == woven && !p.woven.Has(wovenName(c)) {
 			changed = append(changed, i)
 			continue
 		}
@@ -232,15 +235,17 @@ func exists(path string) bool {
 	return err == nil
 }
 
-// wovenPath is where a file's woven text is kept. Mostly its name is no source
-// file's, so that programs that look for those do not come upon it.
-func (p *Prepared) wovenPath(c *cached) string {
-	name := c.Unit + ".woven"
+// wovenName is how a file's woven text is called. Mostly it is no source file's name, so
+// that programs that look for those do not come upon it.
+func wovenName(c *cached) string {
 	if c.Named {
-		name = c.Unit + ".go"
+		return c.Unit + ".go"
 	}
-	return p.Project.Dir("woven", name)
+	return c.Unit + ".woven"
 }
+
+// wovenPath is where it is.
+func (p *Prepared) wovenPath(c *cached) string { return p.woven.Path(wovenName(c)) }
 
 // weaveFile weaves one file. Only what keeps Thrush itself from working is an
 // error; a file that cannot be woven runs as it is.
@@ -270,7 +275,7 @@ func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*ca
 	}
 	id := sha256.Sum256([]byte(key + "|" + f.Path + "|" + c.Digest))
 	c.Unit = hex.EncodeToString(id[:])[:32]
-	if old != nil && old.Digest == c.Digest && old.Unit == c.Unit && (old.Kind != woven || exists(p.wovenPath(old))) {
+	if old != nil && old.Digest == c.Digest && old.Unit == c.Unit && (old.Kind != woven || p.woven.Has(wovenName(old))) {
 		again := *old
 		again.Size, again.Mod, again.Inode = f.Size, f.Mod, f.Inode
 		return &again, nil
@@ -287,9 +292,8 @@ func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*ca
 	if c.table, err = recording.PackTable(table); err != nil {
 		return c, err
 	}
-	to := p.wovenPath(c)
 	for v, text := range texts {
-		if err := project.WriteCache(to+v, text); err != nil {
+		if err := p.woven.Add(wovenName(c)+v, text); err != nil {
 			return c, err
 		}
 	}
@@ -444,13 +448,13 @@ func (p *Prepared) frontGo(flags goFlags) error {
 		return err
 	}
 	sum := sha256.Sum256(text)
-	to := p.Project.Dir("woven", "overlay-"+hex.EncodeToString(sum[:])[:16]+".json")
-	if !exists(to) {
-		if err := project.WriteFile(to, text); err != nil {
+	name := "overlay-" + hex.EncodeToString(sum[:])[:16] + ".json"
+	if !p.woven.Has(name) {
+		if err := p.woven.Write(name, text); err != nil {
 			return fmt.Errorf("cannot write the overlay: %w", err)
 		}
 	}
-	p.Env = append(p.Env, "GOFLAGS="+flags.with(to))
+	p.Env = append(p.Env, "GOFLAGS="+flags.with(p.woven.Path(name)))
 	return nil
 }
 
@@ -469,7 +473,7 @@ func (p *Prepared) everywhere() []string {
 	if p.copy == nil {
 		return p.roots()
 	}
-	return append(p.roots(), p.copy.To)
+	return append(p.roots(), p.copy.To())
 }
 
 // Changed gives the files that are no longer as they were woven: the command

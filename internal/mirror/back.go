@@ -6,7 +6,7 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
-	"path/filepath"
+	"path"
 	"slices"
 	"strings"
 
@@ -17,6 +17,11 @@ import (
 // that were made there, or were changed. A glob that names a folder matches all that is in it.
 // Files with another text in them are kept.
 func (c *Copy) Back(globs []string) (brought, kept []string, err error) {
+	tree, err := os.OpenRoot(c.From)
+	if err != nil {
+		return nil, nil, err
+	}
+	defer tree.Close()
 	seen := map[string]bool{}
 	for _, glob := range globs {
 		found, err := c.glob(glob)
@@ -28,12 +33,12 @@ func (c *Copy) Back(globs []string) (brought, kept []string, err error) {
 				continue
 			}
 			seen[rel] = true
-			text, err := os.ReadFile(c.path(rel))
+			text, err := c.to.ReadFile(rel)
 			if err == nil && slices.ContainsFunc(c.Marks, func(mark []byte) bool { return bytes.Contains(text, mark) }) {
 				kept = append(kept, rel)
 				continue
 			}
-			came, err := c.bring(rel)
+			came, err := c.bring(tree, rel)
 			if err != nil {
 				return brought, kept, fmt.Errorf("cannot bring %s back: %w", rel, err)
 			}
@@ -51,7 +56,7 @@ func (c *Copy) Back(globs []string) (brought, kept []string, err error) {
 func (c *Copy) glob(glob string) ([]string, error) {
 	var out []string
 	for _, g := range []string{glob, strings.TrimSuffix(glob, "/") + "/**"} {
-		found, err := doublestar.Glob(os.DirFS(c.To), g, doublestar.WithFilesOnly(), doublestar.WithNoFollow())
+		found, err := doublestar.Glob(c.to.FS(), g, doublestar.WithFilesOnly(), doublestar.WithNoFollow())
 		if err != nil {
 			return nil, err
 		}
@@ -60,29 +65,35 @@ func (c *Copy) glob(glob string) ([]string, error) {
 	return out, nil
 }
 
-func (c *Copy) bring(rel string) (bool, error) {
-	info, err := os.Lstat(c.path(rel))
+// bring brings a file to the tree. What is written there stays there: a link in the tree that
+// leads out of it is not followed.
+func (c *Copy) bring(tree *os.Root, rel string) (bool, error) {
+	info, err := c.to.Lstat(rel)
 	if err != nil || !info.Mode().IsRegular() {
 		return false, err
 	}
-	to := filepath.Join(c.From, filepath.FromSlash(rel))
 	if was, ok := c.now[rel]; ok && was.Size == info.Size() && was.Mod == info.ModTime().UnixNano() {
 		return false, nil
 	}
-	if at, err := os.Lstat(to); err == nil && (!at.Mode().IsRegular() || at.Size() == info.Size() && at.ModTime().Equal(info.ModTime())) {
+	if at, err := tree.Lstat(rel); err == nil && (!at.Mode().IsRegular() || at.Size() == info.Size() && at.ModTime().Equal(info.ModTime())) {
 		return false, nil
 	}
-	if err := os.MkdirAll(filepath.Dir(to), 0o777); err != nil {
+	if err := tree.MkdirAll(path.Dir(rel), 0o777); err != nil {
 		return false, err
 	}
-	temp := to + fmt.Sprintf(".thrush-%d", os.Getpid())
-	if err := replace(c.path(rel), temp, info.Mode().Perm()); err != nil {
-		return false, errors.Join(err, ignoreMissing(os.Remove(temp)))
-	}
-	if err := os.Chtimes(temp, info.ModTime(), info.ModTime()); err != nil {
+	in, err := c.to.Open(rel)
+	if err != nil {
 		return false, err
 	}
-	return true, os.Rename(temp, to)
+	defer in.Close()
+	temp := rel + fmt.Sprintf(".thrush-%d", os.Getpid())
+	if err := put(in, tree, temp, info.Mode().Perm()); err != nil {
+		return false, errors.Join(err, ignoreMissing(tree.Remove(temp)))
+	}
+	if err := tree.Chtimes(temp, info.ModTime(), info.ModTime()); err != nil {
+		return false, err
+	}
+	return true, tree.Rename(temp, rel)
 }
 
 func ignoreMissing(err error) error {

@@ -21,12 +21,14 @@ import (
 	"github.com/bmatcuk/doublestar/v4"
 	"golang.org/x/sync/errgroup"
 
-	"thrush/internal/atomic"
+	"thrush/internal/home"
 )
 
 // Copy is a copy of a tree.
 type Copy struct {
-	From, To string // folders
+	From string       // folder of the tree
+	In   *home.Folder // the folder that the copy is in, and what is known of it
+	Name string       // of the copy's folder
 	// Text gives the file whose text stands in for that of a path, with slashes from the
 	// root, or nothing.
 	Text map[string]string
@@ -34,11 +36,16 @@ type Copy struct {
 	// copy.
 	Marks [][]byte
 
+	to       *os.Root // the copy, opened: no link that a build left there leads out of it
+	at       []level  // folders of it that are open while one goes through the tree
 	was, now map[string]entry
 	built    bool // something was copied that a build made of the tree's own texts
 	work     errgroup.Group
 	locked   *os.File
 }
+
+// To is where the copy is.
+func (c *Copy) To() string { return c.In.Path(c.Name) }
 
 // BusyError says that another process uses a copy.
 type BusyError struct{ Copy string }
@@ -49,12 +56,17 @@ func (e *BusyError) Error() string {
 
 // Open takes the copy for this process and has it be as it was put away.
 func (c *Copy) Open() (err error) {
-	if c.locked, err = os.OpenFile(c.To+".lock", os.O_WRONLY|os.O_CREATE, 0o666); err != nil {
+	if c.locked, err = c.In.Root().OpenFile(c.Name+".lock", os.O_WRONLY|os.O_CREATE, 0o666); err != nil {
 		return err
 	}
 	if !lock(c.locked) {
-		return &BusyError{c.To}
+		return &BusyError{c.To()}
 	}
+	folder, err := c.In.Folder(c.Name)
+	if err != nil {
+		return err
+	}
+	c.to = folder.Root()
 	return c.unstow()
 }
 
@@ -84,11 +96,15 @@ const packages = "node_modules"
 // Sync makes the copy like the tree: what changed there is copied, what is gone is removed.
 func (c *Copy) Sync() error {
 	c.was, c.now = map[string]entry{}, map[string]entry{}
-	if data, err := os.ReadFile(c.list()); err == nil {
+	if data, err := c.In.Read(c.Name + listed); err == nil {
 		_ = json.Unmarshal(data, &c.was) // else all is copied
 	}
 	c.work.SetLimit(8)
 	err := filepath.WalkDir(c.From, c.visit)
+	for _, l := range c.at {
+		_ = l.root.Close()
+	}
+	c.at = nil
 	if err = errors.Join(err, c.work.Wait()); err != nil {
 		return fmt.Errorf("cannot copy %s: %w", c.From, err)
 	}
@@ -111,22 +127,51 @@ func (c *Copy) Sync() error {
 	if err != nil {
 		return err
 	}
-	return atomic.Write(c.list(), data, false)
+	return c.In.Replace(c.Name+listed, data)
 }
 
 // Drop removes what matches a glob from the copy, until it changes in the tree.
 func (c *Copy) Drop(glob string) error {
-	found, err := doublestar.Glob(os.DirFS(c.To), glob, doublestar.WithNoFollow())
+	found, err := doublestar.Glob(c.to.FS(), glob, doublestar.WithNoFollow())
 	for _, rel := range found {
-		err = errors.Join(err, os.RemoveAll(c.path(rel)))
+		err = errors.Join(err, c.to.RemoveAll(rel))
 	}
 	return err
 }
 
-// list is the file that says what was copied.
-func (c *Copy) list() string { return c.To + ".json" }
+// listed ends the name of the file that says what was copied.
+const listed = ".json"
 
-func (c *Copy) path(rel string) string { return filepath.Join(c.To, filepath.FromSlash(rel)) }
+// level is a folder of the copy, opened.
+type level struct {
+	rel  string
+	root *os.Root
+}
+
+// opened gives a folder of the copy, from the top, without looking up each part of its path
+// again for each file in it.
+func (c *Copy) opened(rel string) (*os.Root, error) {
+	if rel == "." {
+		return c.to, nil
+	}
+	for len(c.at) > 0 && c.at[len(c.at)-1].rel != rel && !strings.HasPrefix(rel, c.at[len(c.at)-1].rel+"/") {
+		_ = c.at[len(c.at)-1].root.Close()
+		c.at = c.at[:len(c.at)-1]
+	}
+	if len(c.at) > 0 && c.at[len(c.at)-1].rel == rel {
+		return c.at[len(c.at)-1].root, nil
+	}
+	above, err := c.opened(path.Dir(rel))
+	if err != nil {
+		return nil, err
+	}
+	root, err := above.OpenRoot(path.Base(rel))
+	if err != nil {
+		return nil, err
+	}
+	c.at = append(c.at, level{rel, root})
+	return root, nil
+}
 
 func (c *Copy) visit(from string, d fs.DirEntry, err error) error {
 	if err != nil {
@@ -139,10 +184,10 @@ func (c *Copy) visit(from string, d fs.DirEntry, err error) error {
 	if err != nil {
 		return err
 	}
-	to := filepath.Join(c.To, rel)
+	rel = filepath.ToSlash(rel)
 	switch name := d.Name(); {
 	case rel == ".":
-		return os.MkdirAll(to, 0o777)
+		return nil
 	case d.IsDir() && left[name]:
 		return filepath.SkipDir
 	case d.IsDir() && shared[name]:
@@ -154,7 +199,7 @@ func (c *Copy) visit(from string, d fs.DirEntry, err error) error {
 		if err != nil {
 			return err
 		}
-		return folderAt(to, info.Mode().Perm()|0o700)
+		return c.folderAt(rel, info.Mode().Perm()|0o700)
 	case d.Type() == fs.ModeSymlink:
 		target, err := os.Readlink(from)
 		if err != nil {
@@ -171,11 +216,14 @@ func (c *Copy) visit(from string, d fs.DirEntry, err error) error {
 	if err != nil {
 		return err
 	}
-	rel = filepath.ToSlash(rel)
 	e := entry{Size: info.Size(), Mod: info.ModTime().UnixNano(), Mode: info.Mode().Perm(), Text: c.Text[rel]}
 	old, known := c.was[rel]
 	c.now[rel] = e
-	if _, err := os.Lstat(to); err == nil && known && old == e {
+	in, err := c.opened(path.Dir(rel))
+	if err != nil {
+		return err
+	}
+	if _, err := in.Lstat(path.Base(rel)); err == nil && known && old == e {
 		return nil
 	}
 	c.built = c.built || compiled[filepath.Ext(rel)]
@@ -183,13 +231,13 @@ func (c *Copy) visit(from string, d fs.DirEntry, err error) error {
 		if e.Text != "" {
 			from = e.Text
 		}
-		if err := replace(from, to, e.Mode); err != nil {
+		if err := replace(from, c.to, rel, e.Mode); err != nil {
 			return err
 		}
 		if e.Text != "" {
 			return nil // it is newer than what a build made of the tree's own text
 		}
-		return os.Chtimes(to, info.ModTime(), info.ModTime())
+		return c.to.Chtimes(rel, info.ModTime(), info.ModTime())
 	})
 	return nil
 }
@@ -206,19 +254,15 @@ func (c *Copy) remove(rel string) error {
 			return nil
 		}
 	}
-	copied, err := os.OpenRoot(c.To)
-	if err != nil {
-		return err
-	}
-	defer copied.Close()
-	if _, missing := copied.Lstat(rel); missing == nil {
-		err = copied.Remove(rel)
+	var err error
+	if _, missing := c.to.Lstat(rel); missing == nil {
+		err = c.to.Remove(rel)
 	}
 	for dir := path.Dir(rel); err == nil && dir != "."; dir = path.Dir(dir) {
 		if _, err := os.Lstat(filepath.Join(c.From, filepath.FromSlash(dir))); !errors.Is(err, fs.ErrNotExist) {
 			break
 		}
-		err = copied.RemoveAll(dir)
+		err = c.to.RemoveAll(dir)
 	}
 	return err
 }
@@ -231,7 +275,7 @@ func (c *Copy) renew() error {
 		if e.Text == "" {
 			continue
 		}
-		if err := os.Chtimes(c.path(rel), now, now); err != nil {
+		if err := c.to.Chtimes(rel, now, now); err != nil {
 			return fmt.Errorf("cannot renew %s in the copy: %w", rel, err)
 		}
 	}
@@ -248,42 +292,50 @@ func skipAfter(err error) error {
 
 // folderAt makes a folder, in place of anything else that was there: a link would lead what
 // is written into it elsewhere.
-func folderAt(path string, mode fs.FileMode) error {
-	err := os.Mkdir(path, mode)
-	if !errors.Is(err, fs.ErrExist) {
+func (c *Copy) folderAt(rel string, mode fs.FileMode) error {
+	in, err := c.opened(path.Dir(rel))
+	if err != nil {
 		return err
 	}
-	if info, err := os.Lstat(path); err != nil || info.IsDir() {
+	name := path.Base(rel)
+	if err := in.Mkdir(name, mode); !errors.Is(err, fs.ErrExist) {
 		return err
 	}
-	return errors.Join(os.Remove(path), os.Mkdir(path, mode))
+	if info, err := in.Lstat(name); err != nil || info.IsDir() {
+		return err
+	}
+	return errors.Join(in.Remove(name), in.Mkdir(name, mode))
 }
 
 // moved gives where a link leads in the copy: what leads into the tree leads into the copy.
 func (c *Copy) moved(target string) string {
 	if in, ok := strings.CutPrefix(target, c.From+string(filepath.Separator)); ok {
-		return filepath.Join(c.To, in)
+		return filepath.Join(c.To(), in)
 	}
 	return target
 }
 
 // link makes a link in the copy.
 func (c *Copy) link(rel, target string) error {
-	to := filepath.Join(c.To, rel)
-	c.now[filepath.ToSlash(rel)] = entry{Mode: fs.ModeSymlink, Link: target}
-	if at, err := os.Readlink(to); err == nil && at == target {
-		return nil
-	}
-	if err := os.RemoveAll(to); err != nil {
+	c.now[rel] = entry{Mode: fs.ModeSymlink, Link: target}
+	in, err := c.opened(path.Dir(rel))
+	if err != nil {
 		return err
 	}
-	return os.Symlink(target, to)
+	name := path.Base(rel)
+	if at, err := in.Readlink(name); err == nil && at == target {
+		return nil
+	}
+	if err := in.RemoveAll(name); err != nil {
+		return err
+	}
+	return in.Symlink(target, name)
 }
 
 // linkAll makes a folder with links to what is in another. What tools keep there, in names
 // that begin with a dot, they keep in the copy for themselves.
 func (c *Copy) linkAll(rel, from string) error {
-	if err := folderAt(filepath.Join(c.To, rel), 0o777); err != nil {
+	if err := c.folderAt(rel, 0o777); err != nil {
 		return err
 	}
 	entries, err := os.ReadDir(from)
@@ -292,34 +344,39 @@ func (c *Copy) linkAll(rel, from string) error {
 		switch name := e.Name(); {
 		case strings.HasPrefix(name, ".") && name != ".bin" && name != ".pnpm":
 		case strings.HasPrefix(name, "@") && e.IsDir():
-			err = errors.Join(err, c.linkAll(filepath.Join(rel, name), at))
+			err = errors.Join(err, c.linkAll(path.Join(rel, name), at))
 		default:
 			// A package of the project itself is in the copy too.
 			if real, e := filepath.EvalSymlinks(at); e == nil && !strings.Contains(real, string(filepath.Separator)+packages+string(filepath.Separator)) {
 				at = c.moved(real)
 			}
-			err = errors.Join(err, c.link(filepath.Join(rel, name), at))
+			err = errors.Join(err, c.link(path.Join(rel, name), at))
 		}
 	}
 	return err
 }
 
-// replace copies a file, sharing its blocks where the file system can.
-func replace(from, to string, mode fs.FileMode) error {
+// replace copies a file into a tree.
+func replace(from string, into *os.Root, to string, mode fs.FileMode) error {
 	in, err := os.Open(from)
 	if err != nil {
 		return err
 	}
 	defer in.Close()
-	if err := os.RemoveAll(to); err != nil {
+	return put(in, into, to, mode)
+}
+
+// put copies an opened file into a tree, sharing its blocks where the file system can.
+func put(in *os.File, into *os.Root, to string, mode fs.FileMode) error {
+	if err := into.RemoveAll(to); err != nil {
 		return err
 	}
-	out, err := os.OpenFile(to, os.O_WRONLY|os.O_CREATE|os.O_EXCL, mode|0o200)
+	out, err := into.OpenFile(to, os.O_WRONLY|os.O_CREATE|os.O_EXCL, mode|0o200)
 	if err != nil {
 		return err
 	}
 	if !clone(in, out) {
 		_, err = io.Copy(out, in)
 	}
-	return errors.Join(err, out.Close(), os.Chmod(to, mode))
+	return errors.Join(err, out.Chmod(mode), out.Close())
 }

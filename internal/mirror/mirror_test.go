@@ -8,6 +8,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"thrush/internal/home"
 )
 
 type tree struct {
@@ -31,12 +33,17 @@ func (t tree) read(name string) string {
 
 func setUp(t *testing.T) (from, to tree, c *Copy) {
 	dir := t.TempDir()
-	from, to = tree{t, filepath.Join(dir, "skerry")}, tree{t, filepath.Join(dir, "copy", "skerry")}
-	require.NoError(t, os.MkdirAll(filepath.Dir(to.root), 0o777))
+	from = tree{t, filepath.Join(dir, "skerry")}
+	own, err := home.Make(dir)
+	require.NoError(t, err)
+	in, err := own.Folder("copy")
+	require.NoError(t, err)
 	from.write("fare.ts", "fare")
 	from.write("data/tides.csv", "tides")
 	tree{t, dir}.write("woven", "woven fare")
-	return from, to, &Copy{From: from.root, To: to.root, Text: map[string]string{"fare.ts": filepath.Join(dir, "woven")}, Marks: [][]byte{[]byte("woven")}}
+	c = &Copy{From: from.root, In: in, Name: "skerry", Text: map[string]string{"fare.ts": filepath.Join(dir, "woven")}, Marks: [][]byte{[]byte("woven")}}
+	require.NoError(t, c.Open())
+	return from, tree{t, c.To()}, c
 }
 
 // What a build does in the copy stays there, and never reaches the project.
@@ -75,7 +82,7 @@ func TestCopiesFollowTheProjectAndKeepWhatBuildsMade(t *testing.T) {
 	assert.Equal(t, "none", to.read("run.sh"))
 	assert.NoDirExists(t, filepath.Join(to.root, "old"))
 	assert.Equal(t, "fare", to.read("fare.ts"))
-	require.NoError(t, os.WriteFile(c.list(), []byte("{damaged"), 0o666))
+	require.NoError(t, os.WriteFile(c.To()+listed, []byte("{damaged"), 0o666))
 	require.NoError(t, c.Sync(), "all is copied anew")
 }
 
@@ -175,7 +182,6 @@ func TestOnlyWhatIsAskedForComesBack(t *testing.T) {
 // though putting it away was cut off.
 func TestCopiesArePutAway(t *testing.T) {
 	_, to, c := setUp(t)
-	require.NoError(t, c.Open())
 	require.NoError(t, c.Sync())
 	to.write("out/fare.test.js", "made")
 	require.NoError(t, os.Symlink("out", filepath.Join(to.root, "latest")))
@@ -194,9 +200,9 @@ func TestCopiesArePutAway(t *testing.T) {
 	assert.Equal(t, before.ModTime(), after.ModTime())
 	assert.Equal(t, []string{"woven fare", "tides"}, []string{to.read("fare.ts"), to.read("data/tides.csv")})
 	assert.DirExists(t, filepath.Join(to.root, "empty"))
-	assert.NoFileExists(t, c.away())
+	assert.NoFileExists(t, c.To()+stowed)
 	var busy *BusyError
-	require.ErrorAs(t, (&Copy{From: c.From, To: c.To}).Open(), &busy)
+	require.ErrorAs(t, (&Copy{From: c.From, In: c.In, Name: c.Name}).Open(), &busy)
 	require.NoError(t, c.Close())
 	require.NoError(t, c.Open())
 }

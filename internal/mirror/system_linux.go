@@ -11,14 +11,6 @@ func clone(from, to *os.File) bool {
 	return unix.IoctlFileClone(int(to.Fd()), int(from.Fd())) == nil
 }
 
-// rename is os.Rename without a look at what has the new name.
-func rename(from, to string) error {
-	if err := unix.Rename(from, to); err != nil {
-		return &os.LinkError{Op: "rename", Old: from, New: to, Err: err}
-	}
-	return nil
-}
-
 // lock takes a file for this process, until it ends; ok is false if another one has it.
 func lock(f *os.File) (ok bool) {
 	return unix.Flock(int(f.Fd()), unix.LOCK_EX|unix.LOCK_NB) != unix.EWOULDBLOCK

@@ -1,8 +1,14 @@
 package vcs
 
 import (
+	"errors"
 	"fmt"
 	"io"
+	"maps"
+	"os"
+	"path"
+	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/bluekeyes/go-gitdiff/gitdiff"
@@ -11,64 +17,157 @@ import (
 )
 
 // ParseDiff reads the changed lines off a unified diff, by the paths of the new
-// files. A text with no file in it is an error unless it is blank.
+// files. A text with no file in it is an error unless it is blank. Of files that the diff
+// only says to be binary it is not known which lines changed.
 func ParseDiff(from io.Reader) (changed.Set, error) {
 	text, err := io.ReadAll(from)
 	if err != nil {
 		return nil, err
 	}
-	set := changed.Set{}
 	files, _, err := gitdiff.Parse(strings.NewReader(string(text)))
 	if err != nil {
 		return nil, fmt.Errorf("the diff cannot be read: %s", strings.TrimPrefix(err.Error(), "gitdiff: "))
 	}
-	if len(files) == 0 && strings.TrimSpace(string(text)) != "" {
-		return nil, fmt.Errorf("the diff cannot be read: it names no file; a unified diff is wanted, as git diff or diff -u write it")
+	set := changed.Set{}
+	silent, err := unread(string(text), files)
+	if err != nil {
+		return nil, err
 	}
-	strip := prefixed(string(text))
+	for _, name := range silent {
+		set[name] = changed.Unknown(notByLines)
+	}
+	if len(files) == 0 && len(silent) == 0 && strings.TrimSpace(string(text)) != "" {
+		return nil, errors.New("the diff cannot be read: it names no file; a unified diff is wanted, as git diff or diff -u write it")
+	}
+	strip := prefixed(files)
 	for _, f := range files {
-		if f.IsDelete || f.IsBinary || f.NewName == "" {
+		name := f.NewName
+		if f.IsDelete && adds(f) {
+			name = f.OldName // a time in the header only looks like that of a file that is gone
+		} else if f.IsDelete || name == "" {
 			continue
 		}
-		name := f.NewName
 		if strip {
-			name = strings.TrimPrefix(name, "b/")
+			name = strings.TrimPrefix(strings.TrimPrefix(name, "a/"), "b/")
 		}
-		lines := set[name]
-		if lines == nil {
-			lines = &changed.Lines{}
+		name = path.Clean(name)
+		if f.IsBinary {
+			set[name] = changed.Unknown(notByLines)
+			continue
 		}
-		for _, h := range f.TextFragments {
-			number := int(h.NewPosition)
-			for _, l := range h.Lines {
-				if l.Op == gitdiff.OpAdd {
-					lines.Add(number, strings.TrimRight(l.Line, "\r\n"))
-				}
-				if l.Op != gitdiff.OpDelete {
-					number++
-				}
-			}
+		if set[name] == nil {
+			set[name] = &changed.Lines{}
 		}
-		set[name] = lines
+		addLines(set[name], f)
 	}
 	return set, nil
 }
 
-// prefixed tells whether a diff without git's own headers still carries git's
-// prefixes, a/ for the old files and b/ for the new ones, throughout.
-func prefixed(text string) bool {
-	found := false
-	for line := range strings.Lines(text) {
-		if strings.HasPrefix(line, "diff --git ") {
-			return false
-		}
-		old, isOld := strings.CutPrefix(line, "--- ")
-		if now, isNew := strings.CutPrefix(line, "+++ "); isNew || isOld {
-			if !strings.HasPrefix(old, "a/") && !strings.HasPrefix(now, "b/") && !strings.Contains(line, "/dev/null") {
-				return false
+const notByLines = "the diff says only that it differs, as of a binary file; make it with git diff --text, or use --since"
+
+// addLines puts the lines that a diff adds to a file into a set.
+func addLines(lines *changed.Lines, f *gitdiff.File) {
+	for _, h := range f.TextFragments {
+		number := int(h.NewPosition)
+		for _, l := range h.Lines {
+			if l.Op == gitdiff.OpAdd {
+				lines.Add(number, strings.TrimRight(l.Line, "\r\n"))
 			}
-			found = true
+			if l.Op != gitdiff.OpDelete {
+				number++
+			}
 		}
 	}
-	return found
+}
+
+// unread gives the files of which diff -u says, between those it compares, only that they
+// differ. They have no header that a reader of diffs would know, so what is not in a hunk
+// is looked through.
+func unread(text string, files []*gitdiff.File) (names []string, err error) {
+	if strings.HasPrefix(text, "diff --git ") || strings.Contains(text, "\ndiff --git ") {
+		return nil, nil // git names each file in a header
+	}
+	left := 0 // lines of the hunk that one is in
+	hunks := []*gitdiff.TextFragment{}
+	for _, f := range files {
+		hunks = append(hunks, f.TextFragments...)
+	}
+	for line := range strings.Lines(text) {
+		switch {
+		case left > 0:
+			if !strings.HasPrefix(line, `\`) {
+				left--
+			}
+		case strings.HasPrefix(line, "@@ ") && len(hunks) > 0:
+			left, hunks = len(hunks[0].Lines), hunks[1:]
+		default:
+			line = strings.TrimRight(line, "\r\n")
+			for _, begin := range []string{"Binary files ", "Files "} {
+				both, ok := strings.CutPrefix(line, begin)
+				if both, ok2 := strings.CutSuffix(both, " differ"); ok && ok2 {
+					_, now, found := strings.Cut(both, " and ")
+					if !found || strings.Contains(now, " and ") {
+						return nil, fmt.Errorf("the diff cannot be read: which file it means is not clear: %s", line)
+					}
+					now = strings.TrimPrefix(now, "b/")
+					names = append(names, path.Clean(now))
+				}
+			}
+		}
+	}
+	return names, nil
+}
+
+func adds(f *gitdiff.File) bool {
+	return slices.ContainsFunc(f.TextFragments, func(h *gitdiff.TextFragment) bool { return h.LinesAdded > 0 })
+}
+
+// prefixed tells whether a diff without git's own headers still carries git's
+// prefixes, a/ for the old files and b/ for the new ones, throughout. With its headers the
+// names have been read without them.
+func prefixed(files []*gitdiff.File) bool {
+	for _, f := range files {
+		for _, name := range []string{f.OldName, f.NewName} {
+			if name != "" && !strings.HasPrefix(name, "a/") && !strings.HasPrefix(name, "b/") {
+				return false
+			}
+		}
+	}
+	return len(files) > 0
+}
+
+// ReadDiff reads a diff whose paths are from the top of the work tree that a folder is in,
+// or from that folder where there is none, and gives what changed in the folder. Files that
+// matter must be there: a diff that names them otherwise, say from another folder, would
+// tell of no change at all.
+func ReadDiff(root string, from io.Reader, matters func(path string) bool) (changed.Set, error) {
+	set, err := ParseDiff(from)
+	if err != nil {
+		return nil, err
+	}
+	at := &Repo{root: root, Top: root}
+	if repo, err := Open(root); err == nil {
+		at = repo
+	}
+	for _, name := range slices.Sorted(maps.Keys(set)) {
+		if !matters(name) {
+			continue
+		}
+		if _, err := os.Lstat(filepath.Join(at.Top, filepath.FromSlash(name))); err != nil {
+			return nil, fmt.Errorf("it names %s, which is not in %s; its paths must be those from there, with the prefixes a/ and b/ or with none, and it must be of the files as they are now", name, at.Top)
+		}
+	}
+	return at.place(set), nil
+}
+
+// place puts paths from the top of the work tree under the root. Those that lie elsewhere
+// are left out.
+func (r *Repo) place(set changed.Set) changed.Set {
+	out := changed.Set{}
+	for path, lines := range set {
+		if rel, ok := r.inside(path); ok {
+			out[rel] = lines
+		}
+	}
+	return out
 }

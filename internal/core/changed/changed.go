@@ -9,6 +9,8 @@ type Lines struct {
 	numbers []int // in order, each once
 	// Text holds what the change says the lines contain, where it is known.
 	Text map[int]string
+	// Why says why it is not known which lines changed, if so; then the set is empty.
+	Why string
 }
 
 // Set maps paths, from the project's root, to their changed lines.
@@ -16,6 +18,9 @@ type Set map[string]*Lines
 
 // All is the set of every line of a file.
 func All() *Lines { return &Lines{all: true} }
+
+// Unknown is the set where it is not known which lines changed.
+func Unknown(why string) *Lines { return &Lines{Why: why} }
 
 // Add puts a line into the set, with its text.
 func (l *Lines) Add(number int, text string) {

@@ -12,7 +12,6 @@ import (
 	"os"
 
 	"thrush/internal/core/site"
-	"thrush/internal/project"
 	"thrush/internal/recording"
 
 	"github.com/fxamacker/cbor/v2"
@@ -34,14 +33,8 @@ type Plan struct {
 	Path string `cbor:"path"`
 }
 
-// Write writes the plan.
-func (p *Plan) Write(path string) error {
-	data, err := cbor.Marshal(p)
-	if err != nil {
-		return err
-	}
-	return project.ReplaceCache(path, data)
-}
+// Encode gives the plan as it is written down.
+func (p *Plan) Encode() ([]byte, error) { return cbor.Marshal(p) }
 
 // readPlan reads the plan that the environment names.
 func readPlan() (*Plan, error) {

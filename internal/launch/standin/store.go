@@ -12,9 +12,9 @@ import (
 
 	"github.com/fxamacker/cbor/v2"
 
+	"thrush/internal/atomic"
 	"thrush/internal/core/site"
 	"thrush/internal/core/waiver"
-	"thrush/internal/project"
 	"thrush/internal/recording"
 )
 
@@ -34,14 +34,14 @@ func keep(store string, t *site.Table) error {
 	}
 	sum := sha256.Sum256(data)
 	t.Unit = hex.EncodeToString(sum[:16])
-	path := filepath.Join(store, Key(t.Path, t.Digest, t.Level, t.Keep)+t.Unit)
-	if _, err := os.Lstat(path); err == nil {
+	name := Key(t.Path, t.Digest, t.Level, t.Keep) + t.Unit
+	if _, err := os.Lstat(filepath.Join(store, name)); err == nil {
 		return nil
 	}
 	if data, err = recording.EncodeTable(t); err != nil {
 		return err
 	}
-	return project.ReplaceCache(path, data)
+	return atomic.WriteAt(store, name, data, false)
 }
 
 // Tables lists the store: the names of tables by unit, and by what Key gives.
@@ -101,7 +101,7 @@ func note(dir, what string, m Made) error {
 		return err
 	}
 	sum := sha256.Sum256([]byte(what))
-	return project.ReplaceCache(filepath.Join(to, hex.EncodeToString(sum[:16])), data)
+	return atomic.WriteAt(to, hex.EncodeToString(sum[:16]), data, false)
 }
 
 // ReadMade reads what was compiled while counters went to a folder. What cannot be

@@ -10,7 +10,7 @@ import (
 	"strconv"
 	"strings"
 
-	"thrush/internal/project"
+	"thrush/internal/atomic"
 	"thrush/internal/runtime/cfamily"
 )
 
@@ -89,8 +89,8 @@ func (c *call) asked(store, what string, of []byte, ask func() ([]byte, error)) 
 	}
 	words := append([]string{c.program, info.ModTime().String(), string(of)}, c.machine()...)
 	sum := sha256.Sum256([]byte(strings.Join(words, "\x00")))
-	path := filepath.Join(store, "."+what+"-"+hex.EncodeToString(sum[:12]))
-	if text, err := os.ReadFile(path); err == nil {
+	name := "." + what + "-" + hex.EncodeToString(sum[:12])
+	if text, err := os.ReadFile(filepath.Join(store, name)); err == nil {
 		return text, nil
 	}
 	text, err := ask()
@@ -98,6 +98,6 @@ func (c *call) asked(store, what string, of []byte, ask func() ([]byte, error)) 
 		return nil, err
 	}
 	// Without it the compiler is asked again.
-	_ = project.ReplaceCache(path, text)
+	_ = atomic.WriteAt(store, name, text, false)
 	return text, nil
 }

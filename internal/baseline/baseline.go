@@ -180,7 +180,7 @@ func (w Wanted) candidates(ctx context.Context) ([]candidate, error) {
 		return nil, err
 	}
 	for _, e := range list {
-		if !seen[e.Identity] {
+		if !seen[e.Identity] && e.Problem == "" {
 			out = append(out, candidate{e.Info, e.Identity, "in the history store", func(*[]byte) (*recording.Recording, error) {
 				rec, _, err := w.Store.Pull(ctx, q.Project, e.Identity)
 				return rec, err

@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 	"io/fs"
-	"os"
 	"path/filepath"
 
 	"github.com/spf13/cobra"
@@ -30,7 +29,7 @@ type base struct {
 func (b *base) flags(c *cobra.Command) {
 	c.Flags().StringVar(&b.against, "against", "", "the baseline: this `recording`, for rules that hold")
 	c.Flags().StringVar(&b.branch, "against-branch", "", "the baseline: the latest recording of this `branch`")
-	c.Flags().BoolVar(&b.strict, "strict", false, "where there is no baseline yet, rules that hold are not met")
+	c.Flags().BoolVar(&b.strict, "strict", false, "rules that hold are not met without a baseline, nor rules on changed lines where changed sources are unmeasured")
 	b.store.flag(c)
 }
 
@@ -177,7 +176,7 @@ type floorFile struct {
 
 // readFloors reads the floor file, or gives nil if there is none.
 func readFloors(p *project.Project) ([]gate.Floor, error) {
-	text, err := os.ReadFile(filepath.Join(p.Root, floorName))
+	text, err := p.Said(floorName)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil
 	}

@@ -121,7 +121,7 @@ what the programs ran into a recording.`,
 			}
 			for _, e := range prepared.Env {
 				name, value, _ := strings.Cut(e, "=")
-				fmt.Fprintf(os.Stdout, "export %s='%s'\n", name, strings.ReplaceAll(value, "'", `'\''`))
+				fmt.Fprintf(a.out.Document(), "export %s='%s'\n", name, strings.ReplaceAll(value, "'", `'\''`))
 			}
 			return nil
 		},

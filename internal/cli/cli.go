@@ -47,11 +47,28 @@ func (e *exitError) Error() string {
 func (e *exitError) Unwrap() error { return e.err }
 
 func noData(format string, args ...any) error {
-	return &exitError{exitNoData, fmt.Errorf(format, args...)}
+	return &exitError{exitNoData, fmt.Errorf(format, safely(args)...)}
 }
 
 func usage(format string, args ...any) error {
-	return &exitError{exitUsage, fmt.Errorf(format, args...)}
+	return &exitError{exitUsage, fmt.Errorf(format, safely(args)...)}
+}
+
+// safely makes what is put into a message harmless: names, labels and reasons may hold
+// anything. It is the one gate on the way of all messages; drawings make safe what they draw.
+func safely(args []any) []any {
+	out := make([]any, len(args))
+	for i, arg := range args {
+		switch x := arg.(type) {
+		case string:
+			out[i] = words.Safe(x)
+		case error:
+			out[i] = words.Safe(x.Error())
+		default:
+			out[i] = x
+		}
+	}
+	return out
 }
 
 // app is what the commands share.
@@ -59,6 +76,7 @@ type app struct {
 	out, err *term.Out
 	dir      string // where Thrush was started
 	quiet    bool
+	at       *project.Project // at hand, once it was looked for
 }
 
 // Main runs Thrush with the words after its name and gives its exit status.
@@ -73,18 +91,48 @@ func Main(args []string) int {
 	if a.dir, err = os.Getwd(); err == nil {
 		err = root.ExecuteContext(context.Background())
 	}
+	if full := a.out.Err(); err == nil && full != nil {
+		err = usage("the results cannot be written: %s", full)
+	}
 	if err == nil {
 		return exitGood
 	}
-	if text := err.Error(); text != "" {
-		for i, line := range strings.Split(text, "\n") {
-			if i == 0 {
-				line = "thrush: " + line
-			}
-			fmt.Fprintln(a.err, words.Safe(line))
-		}
-	}
+	a.complain(err)
 	return status(err)
+}
+
+// complain prints what went wrong: each of several errors, and each of several causes, on a
+// line of its own. Nothing else begins a line: what an error names may hold whatever it likes.
+func (a *app) complain(err error) {
+	var several interface{ Unwrap() []error }
+	if errors.As(err, &several) && len(several.Unwrap()) > 1 {
+		for _, one := range several.Unwrap() {
+			a.complain(one)
+		}
+		return
+	}
+	var list *causes
+	if errors.As(err, &list) {
+		a.warnOf(list)
+	} else if text := err.Error(); text != "" {
+		a.warn("%s", text)
+	}
+}
+
+// causes are a finding, and what is likely to have caused it.
+type causes struct {
+	found string
+	list  []string
+}
+
+func (c *causes) Error() string { return c.found + " " + strings.Join(c.list, "; or ") }
+
+// warnOf prints a finding with its causes, a line each.
+func (a *app) warnOf(c *causes) {
+	a.warn("%s", c.found)
+	for _, one := range c.list {
+		fmt.Fprintf(a.err, "  - %s\n", words.Safe(one))
+	}
 }
 
 func status(err error) int {
@@ -127,12 +175,16 @@ thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 		}
 		return c.Help()
 	}
-	root.SetOut(os.Stdout)
-	root.SetErr(os.Stderr)
+	root.SetOut(a.out)
+	root.SetErr(a.err)
 	root.SetVersionTemplate("thrush {{.Version}}\n")
 	root.PersistentFlags().BoolVarP(&a.quiet, "quiet", "q", false, "print results and errors only")
 	root.SetFlagErrorFunc(func(c *cobra.Command, err error) error {
-		return usage("%s; see %s --help", err, c.CommandPath())
+		err = usage("%s; see %s --help", err, c.CommandPath())
+		if c.Name() == "record" || c.Name() == "build" {
+			return failed(err) // 2 may be what the command ends with
+		}
+		return err
 	})
 	for _, g := range []struct {
 		id, title string
@@ -159,11 +211,14 @@ thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 
 // project opens the project at hand.
 func (a *app) project() (*project.Project, error) {
-	p, err := project.Find(a.dir)
-	if err != nil {
-		return nil, &exitError{exitUsage, err}
+	if a.at == nil {
+		p, err := project.Find(a.dir)
+		if err != nil {
+			return nil, &exitError{exitUsage, err}
+		}
+		a.at = p
 	}
-	return p, nil
+	return a.at, nil
 }
 
 // path is where a path given on the command line leads.
@@ -177,13 +232,13 @@ func (a *app) path(name string) string {
 // say prints a line about how things go.
 func (a *app) say(format string, args ...any) {
 	if !a.quiet {
-		fmt.Fprintf(a.err, format+"\n", args...)
+		fmt.Fprintf(a.err, format+"\n", safely(args)...)
 	}
 }
 
 // warn prints a line about something that needs looking at.
 func (a *app) warn(format string, args ...any) {
-	fmt.Fprintf(a.err, "thrush: "+format+"\n", args...)
+	fmt.Fprintf(a.err, "thrush: "+format+"\n", safely(args)...)
 }
 
 // isSource tells whether a path is one of source code, be it a test's.

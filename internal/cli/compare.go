@@ -64,7 +64,8 @@ func (a *app) compare(names []string, filter, format string, most int) error {
 	}
 	for _, r := range []*reading.Reader{was, now} {
 		if r.Recording.Info.Processes == 0 {
-			a.warn("%s: %s", r.Recording.ID, nothingReported(r.Recording, nil))
+			a.warn("of recording %s:", r.Recording.ID)
+			a.warnOf(nothingReported(r.Recording, nil))
 		}
 	}
 	d := facts.Compare(was.Recording, now.Recording)

@@ -92,7 +92,7 @@ func (a *app) drop(ctx context.Context, f dropFlags, names []string) error {
 		}
 		for _, path := range list {
 			if filepath.Dir(path) != p.Dir("recordings") {
-				return usage("%s is not one of those kept here; remove the file yourself", words.Safe(shortest(a.dir, path)))
+				return usage("%s is not one of those kept here; remove the file yourself", shortest(a.dir, path))
 			}
 		}
 	}

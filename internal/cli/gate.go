@@ -11,6 +11,7 @@ import (
 	"thrush/internal/core/gate"
 	"thrush/internal/project"
 	"thrush/internal/report/facts"
+	"thrush/internal/vcs"
 )
 
 type gateFlags struct {
@@ -21,6 +22,7 @@ type gateFlags struct {
 	require, on, each string
 	where             []string
 	raise, explain    bool
+	rulesOf           string
 }
 
 func (a *app) gateCommand() *cobra.Command {
@@ -33,6 +35,9 @@ with what it requires, what was measured and the lines that fall short.
 
 Rules on changed lines need to know what changed: --since a git ref (committed,
 staged, unstaged and untracked), or --diff a unified diff.
+
+Changed sources that could not be measured are named beside the verdict; with
+--strict, or where a rule says unmeasured = "fails", the rule is not met then.
 
 Rules that hold compare with a baseline: --against a recording, --against-branch
 the latest of a branch, the floor file thrush-floor.json if there is one, or else
@@ -52,6 +57,7 @@ Exit status: 0 all rules are met, 1 one is not, 2 wrong usage or configuration,
 	f.base.flags(c)
 	c.Flags().BoolVar(&f.raise, "raise", false, "if all rules are met, write what they hold to thrush-floor.json, which never falls")
 	c.Flags().BoolVar(&f.explain, "explain", false, "say of each rule where it stands, what it looks at and how it is reckoned")
+	c.Flags().StringVar(&f.rulesOf, "rules-of", "", "judge by the configuration, with its rules and waivers, and the floors of this git `ref`, whatever the change says")
 	f.outputs.flags(c)
 	c.Flags().StringVar(&f.require, "require", "", "one `rule` instead of those in thrush.toml, as in lines=90,branches=80")
 	c.Flags().StringVar(&f.on, "on", "all", "with --require: all or changed lines")
@@ -69,6 +75,9 @@ func (a *app) gate(ctx context.Context, f gateFlags, names []string) error {
 		return err
 	}
 	p, err := a.project()
+	if err == nil && f.rulesOf != "" {
+		p, err = a.rulesOf(p, f)
+	}
 	if err != nil {
 		return err
 	}
@@ -90,10 +99,13 @@ func (a *app) gate(ctx context.Context, f gateFlags, names []string) error {
 	if err := a.writeOutputs(f.outputs, &j.Report); err != nil {
 		return err
 	}
+	if len(j.Rules) > 0 && f.rulesOf == "" {
+		a.warn("what is judged changes what it is judged by: %s; --rules-of judges by what another ref says", strings.Join(j.Rules, ", "))
+	}
 	met := j.Unmet() == 0
 	switch {
 	case f.format == "json":
-		if err := a.printJSON(facts.Gate(j.Verdicts, met)); err != nil {
+		if err := a.printJSON(facts.Gate(&j.Report)); err != nil {
 			return err
 		}
 	case f.explain:
@@ -111,6 +123,26 @@ func (a *app) gate(ctx context.Context, f gateFlags, names []string) error {
 		return &exitError{status: exitNotMet}
 	}
 	return nil
+}
+
+// rulesOf has the project be judged by what a commit says of it.
+func (a *app) rulesOf(p *project.Project, f gateFlags) (*project.Project, error) {
+	if f.raise {
+		return nil, usage("--raise writes the floors of the sources at hand, and --rules-of judges by others; give one of them")
+	}
+	repo, err := vcs.Open(p.Root)
+	if err != nil {
+		return nil, &exitError{exitUsage, err}
+	}
+	commit, err := repo.Resolve(f.rulesOf)
+	if err != nil {
+		return nil, &exitError{exitUsage, err}
+	}
+	a.at, err = p.As(func(name string) ([]byte, error) { return repo.File(commit, name) })
+	if err != nil {
+		return nil, usage("the configuration of %s: %s", f.rulesOf, err)
+	}
+	return a.at, nil
 }
 
 // explainRules says of each rule where it stands and what it asks for.

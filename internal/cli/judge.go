@@ -2,7 +2,9 @@ package cli
 
 import (
 	"context"
+	"maps"
 	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 
@@ -54,10 +56,15 @@ func (a *app) judge(ctx context.Context, j judging) (judged, error) {
 		return out, usage("a waiver cannot be honoured: %s", strings.Join(r.Recording.Info.Problems, "; "))
 	}
 	if r.Recording.Info.Processes == 0 {
-		return out, noData("%s", nothingReported(r.Recording, nil))
+		return out, &exitError{exitNoData, nothingReported(r.Recording, nil)}
 	}
 	if err := deepEnough(r.Recording.Info.Level, j.rules...); err != nil {
 		return out, err
+	}
+	if j.set != nil {
+		if err := r.Follow(j.set); err != nil {
+			return out, err
+		}
 	}
 	onlyChanged := j.set != nil && !j.whole
 	for _, rule := range j.rules {
@@ -71,12 +78,17 @@ func (a *app) judge(ctx context.Context, j judging) (judged, error) {
 	if err != nil {
 		return out, err
 	}
-	in := gate.Input{Changed: j.set, Match: project.MatchAny, Baseline: baseline, Strict: j.base.strict}
+	in := gate.Input{Changed: j.set, Match: project.MatchAny, Baseline: baseline, Strict: j.base.strict, Unknown: r.Unknown(j.set)}
 	var all []*gate.Judging
 	for _, rule := range j.rules {
 		all = append(all, gate.Begin(rule, in))
 	}
 	out.Report = facts.Report{Info: r.Recording.Info, ID: r.Recording.ID, Since: j.since, Changed: j.set != nil, Text: lineReader(r)}
+	for _, name := range []string{filepath.Base(r.Project.Config.File), floorName} {
+		if j.set[name] != nil {
+			out.Rules = append(out.Rules, name)
+		}
+	}
 	if was != nil {
 		out.Was, out.Against = &was.totals, baseline.From
 	}
@@ -126,12 +138,17 @@ func (a *app) upToDate(r *reading.Reader, set changed.Set, keep func(string) boo
 	if err != nil {
 		return err
 	}
-	for path, lines := range set {
-		if r.Recording.Find(path) >= 0 {
+	for _, path := range slices.Sorted(maps.Keys(set)) {
+		lines := set[path]
+		switch {
+		case lines.Why != "" && lines.ByDiff && (r.Recording.Find(path) >= 0 || r.Unrecorded(path)):
+			return noData("which lines of %s changed is not known: %s", path, lines.Why)
+		case lines.Why != "":
+		case r.Recording.Find(path) >= 0:
 			if n := r.Mismatch(path, lines); n > 0 {
 				return noData("the diff does not fit %s: its line %d is not as the diff says; the recording and the diff must be about the same sources", path, n)
 			}
-		} else if r.Unrecorded(path) {
+		case r.Unrecorded(path):
 			old = append(old, path)
 		}
 	}

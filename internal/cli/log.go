@@ -99,7 +99,7 @@ func (a *app) listed(ctx context.Context, p *project.Project, f logFlags) (list 
 			return nil, 0, storeProblem(err)
 		}
 		for _, e := range entries[:min(f.most, len(entries))] {
-			k := reading.Kept{ID: e.ID(), Identity: e.Identity, Info: e.Info}
+			k := reading.Kept{ID: e.ID(), Identity: e.Identity, Info: e.Info, Problem: e.Problem}
 			if k.Info.Branch = e.Branch; e.Info.Totals != nil {
 				k.Totals = *e.Info.Totals
 			}

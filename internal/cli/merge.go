@@ -63,7 +63,7 @@ func (a *app) merge(names []string, out string, carry bool) error {
 		return unusable(err)
 	}
 	for _, s := range merged.Same {
-		a.say("%s adds nothing: all that is in it is in another one too", words.Safe(shortest(a.dir, s)))
+		a.say("%s adds nothing: all that is in it is in another one too", shortest(a.dir, s))
 	}
 	if merged.Carried > 0 {
 		lost := "all that ran is still there"

@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"bytes"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -50,7 +49,8 @@ func reportAs(format string, r *facts.Report) ([]byte, error) {
 	case "markdown":
 		return []byte(markdown.Write(r)), nil
 	case "sarif":
-		return sarif.Write(r, version.String())
+		text, err := sarif.Write(r, version.String())
+		return harmless(text), err
 	case "junit":
 		return junit.Write(r)
 	}
@@ -60,7 +60,7 @@ func reportAs(format string, r *facts.Report) ([]byte, error) {
 // put prints a text, or writes it to a file.
 func (a *app) put(file string, text []byte) error {
 	if file == "" {
-		_, err := bytes.NewReader(text).WriteTo(a.out)
+		_, err := a.out.Document().Write(text)
 		return err
 	}
 	if err := a.write(file, text); err != nil {

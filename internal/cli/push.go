@@ -147,7 +147,7 @@ func (a *app) pull(ctx context.Context, f pullFlags, names []string) error {
 		return storeProblem(err)
 	}
 	if len(list) == 0 {
-		return noData("the history store %s has no such recording of %s; thrush log --stored lists those it has", store.Name, words.Safe(p.Config.Name))
+		return noData("the history store %s has no such recording of %s; thrush log --stored lists those it has", store.Name, p.Config.Name)
 	}
 	if f.branch != "" && f.commit == "" && f.most == 0 {
 		newest := list[0].Info.Commit

@@ -204,20 +204,20 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 func (a *app) bringBack(prepared *launch.Prepared, globs []string) {
 	brought, kept, err := prepared.Back(globs)
 	if err != nil {
-		a.warn("%s", words.Safe(err.Error()))
+		a.warn("%s", err)
 	}
 	if len(brought) > 0 {
-		a.say("brought back from the copy: %s", words.Safe(strings.Join(brought, ", ")))
+		a.say("brought back from the copy: %s", strings.Join(brought, ", "))
 	}
 	if len(kept) > 0 {
-		a.warn("not brought back from the copy, since there are probes in it: %s", words.Safe(strings.Join(kept, ", ")))
+		a.warn("not brought back from the copy, since there are probes in it: %s", strings.Join(kept, ", "))
 	}
 }
 
 // putAway puts the copy away that the command ran in.
 func (a *app) putAway(prepared *launch.Prepared) {
 	if err := prepared.Close(); err != nil {
-		a.warn("the copy cannot be put away: %s", words.Safe(err.Error()))
+		a.warn("the copy cannot be put away: %s", err)
 	}
 }
 
@@ -227,7 +227,7 @@ func (a *app) unrecorded(args []string, why error) error {
 	if !errors.As(why, new(*fs.PathError)) && !errors.As(why, new(*os.LinkError)) && !errors.As(why, new(*home.Untrusted)) {
 		return failed(why)
 	}
-	a.warn("%s; the command runs as it is, and nothing is recorded", words.Safe(why.Error()))
+	a.warn("%s; the command runs as it is, and nothing is recorded", why)
 	exit, err := launch.Run(a.dir, args, nil)
 	if err == nil && exit == 0 {
 		exit = launch.ExitFailed
@@ -262,14 +262,14 @@ func (a *app) prepare(p *project.Project, w weaving, command []string) (*launch.
 		return nil, err
 	}
 	for _, q := range prepared.Problems {
-		a.warn("%s:%d: %s", words.Safe(q.Path), q.Line, words.Safe(q.What))
+		a.warn("%s:%d: %s", q.Path, q.Line, q.What)
 	}
 	switch u := prepared.Unmeasured; {
 	case prepared.Sources > 0 || prepared.Native():
 	case len(u) > 0:
-		a.warn("no source file can be measured: %s: %s", words.Safe(u[0].Path), words.Safe(u[0].Reason))
+		a.warn("no source file can be measured: %s: %s", u[0].Path, u[0].Reason)
 	default:
-		a.warn("no source file of %s to measure was found under %s", launch.Measured, words.Safe(p.Root))
+		a.warn("no source file of %s to measure was found under %s", launch.Measured, p.Root)
 	}
 	return prepared, nil
 }
@@ -371,10 +371,10 @@ func notes(prepared *launch.Prepared, counts *launch.Counts) []string {
 // everything from running, if nothing did.
 func (a *app) summary(p *project.Project, rec *recording.Recording, causes ...string) error {
 	for _, n := range rec.Info.Notes {
-		a.warn("%s", words.Safe(n))
+		a.warn("%s", n)
 	}
 	if rec.Info.Processes == 0 {
-		a.warn("%s", nothingReported(rec, causes))
+		a.warnOf(nothingReported(rec, causes))
 		return nil
 	}
 	if a.quiet {
@@ -422,22 +422,22 @@ func previous(p *project.Project, rec *recording.Recording) *coverage.Totals {
 	return nil
 }
 
-// nothingReported explains a recording in which nothing ran, first by causes that are more
-// likely than those that there always are.
-func nothingReported(rec *recording.Recording, causes []string) string {
+// nothingReported explains a recording in which nothing ran, first by what is more
+// likely than what there always is.
+func nothingReported(rec *recording.Recording, likely []string) *causes {
 	if rec.Info.Exit != 0 {
-		causes = append([]string{fmt.Sprintf("its build failed: it ended with exit status %d", rec.Info.Exit)}, causes...)
+		likely = append([]string{fmt.Sprintf("its build failed: it ended with exit status %d", rec.Info.Exit)}, likely...)
 	}
-	causes = append(causes,
+	likely = append(likely,
 		"the command ran no code of this project that Thrush knows (was it the right one?), or found nothing to test",
 		"it ran programs that were built before, without Thrush: have the same command build them anew (make clean first, say), or use thrush build",
 		"it ran in a container or on another machine, or with an emptied environment")
 	for _, u := range rec.Info.Unmeasured {
 		if u.Path == launch.OldPython {
-			causes = append([]string{u.Reason}, causes...)
+			likely = append([]string{u.Reason}, likely...)
 		}
 		if u.Reason == launch.InNativeImage {
-			causes = append([]string{words.Safe(u.Path) + ": " + u.Reason}, causes...)
+			likely = append([]string{u.Path + ": " + u.Reason}, likely...)
 			break
 		}
 	}
@@ -446,15 +446,15 @@ func nothingReported(rec *recording.Recording, causes []string) string {
 		of[path.Ext(rec.Row(i).Path)] = true
 	}
 	if of[".py"] {
-		causes = append(causes, "it starts Python by its full path with a PYTHONPATH of its own (write PYTHONPATH=src:$PYTHONPATH there), or with -I, -E or -S")
+		likely = append(likely, "it starts Python by its full path with a PYTHONPATH of its own (write PYTHONPATH=src:$PYTHONPATH there), or with -I, -E or -S")
 	}
 	if of[".ts"] || of[".tsx"] {
-		causes = append(causes, "it runs what a tool made of TypeScript without a source map: have it write one (tsc --sourceMap), beside what it makes or in it")
+		likely = append(likely, "it runs what a tool made of TypeScript without a source map: have it write one (tsc --sourceMap), beside what it makes or in it")
 	}
 	for _, w := range rec.Info.Command {
 		if strings.HasPrefix(strings.TrimLeft(w, "-"), "overlay") {
-			causes = append([]string{"the command has an -overlay of its own, which replaces the one of Thrush: put it into GOFLAGS instead"}, causes...)
+			likely = append([]string{"the command has an -overlay of its own, which replaces the one of Thrush: put it into GOFLAGS instead"}, likely...)
 		}
 	}
-	return "no process reported anything, so nothing counts as run. Likely causes:\n  - " + strings.Join(causes, "\n  - ")
+	return &causes{"no process reported anything, so nothing counts as run. Likely causes:", likely}
 }

@@ -17,6 +17,7 @@ import (
 
 	"thrush/internal/project"
 	"thrush/internal/reading"
+	"thrush/internal/recording"
 	"thrush/internal/report/pages"
 	"thrush/internal/report/palette"
 	"thrush/internal/report/words"
@@ -86,6 +87,9 @@ func (a *app) render(ctx context.Context, f renderFlags, names []string) error {
 		if errors.Is(err, pages.ErrForeign) {
 			return usage("%s", err)
 		}
+		if errors.As(err, new(*recording.DamagedError)) {
+			return err
+		}
 		return usage("the report cannot be written: %s", err)
 	}
 	if result.Stale > 0 {
@@ -122,6 +126,9 @@ func (a *app) pageOptions(ctx context.Context, f renderFlags, r *reading.Reader)
 		return o, err
 	}
 	if o.Changed != nil {
+		if err := r.Follow(o.Changed); err != nil {
+			return o, err
+		}
 		keep := func(path string) bool { return o.Changed[path] != nil }
 		if err := a.upToDate(r, o.Changed, keep); err != nil {
 			return o, err

@@ -1,9 +1,11 @@
 package cli
 
 import (
+	"bytes"
 	"cmp"
 	"encoding/json"
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -63,11 +65,22 @@ func checkWord(flag, value string, allowed ...string) error {
 }
 
 func (a *app) printJSON(v any) error {
-	e := json.NewEncoder(a.out)
+	var text bytes.Buffer
+	e := json.NewEncoder(&text)
 	e.SetEscapeHTML(false)
 	e.SetIndent("", "  ")
-	return e.Encode(v)
+	if err := e.Encode(v); err != nil {
+		return err
+	}
+	_, err := a.out.Document().Write(harmless(text.Bytes()))
+	return err
 }
+
+// inJSON is what services that run pipelines take for a command, wherever it stands. In JSON
+// it can only be part of a string, in which the same can be said otherwise.
+var inJSON = regexp.MustCompile(`##([A-Za-z]*\[)`)
+
+func harmless(document []byte) []byte { return inJSON.ReplaceAll(document, []byte(`#\u0023$1`)) }
 
 // files reads the files of recordings, the latest if none is named, that match a
 // glob, all if there is none; if a label is given, only what it reached ran.
@@ -141,7 +154,7 @@ func (a *app) tally(f tallyFlags, names []string) error {
 // hasData says why there is nothing to show, if so.
 func (a *app) hasData(r *reading.Reader, files int) error {
 	if r.Recording.Info.Processes == 0 && files > 0 {
-		a.warn("%s", nothingReported(r.Recording, nil))
+		a.warnOf(nothingReported(r.Recording, nil))
 	}
 	if files > 0 {
 		return nil
@@ -150,7 +163,7 @@ func (a *app) hasData(r *reading.Reader, files int) error {
 		return noData("no measured file matches")
 	}
 	if u := r.Recording.Info.Unmeasured; len(u) > 0 {
-		return noData("the recording measured no file: %s: %s (thrush tally --unmeasured lists all)", words.Safe(u[0].Path), words.Safe(u[0].Reason))
+		return noData("the recording measured no file: %s: %s (thrush tally --unmeasured lists all)", u[0].Path, u[0].Reason)
 	}
 	return noData("the recording holds no source file; it was made in a folder without sources of %s, or all were left out by only and skip", launch.Measured)
 }

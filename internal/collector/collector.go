@@ -13,11 +13,14 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
+	"log"
 	"net"
 	"net/http"
 	"os"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"sync"
 	"time"
 
@@ -30,6 +33,9 @@ const (
 	mostReport   = 4 << 20
 	mostPages    = 1 << 13
 	mostCounters = 1 << 26
+	// Connections at once. Reports take milliseconds, so the oldest of more are those that say
+	// nothing, and they must not use up the files that this process may open.
+	mostConnections = 256
 )
 
 // Collector takes reports of pages.
@@ -42,7 +48,8 @@ type Collector struct {
 
 	mu    sync.Mutex
 	pages map[string]*page
-	total int // counters
+	total int        // counters
+	open  []net.Conn // the oldest first
 }
 
 // page is what one page, or worker, of a browser told.
@@ -71,9 +78,25 @@ func Start(folder string, known func(unit string) (counters int, ok bool)) (*Col
 		return nil, fmt.Errorf("cannot listen on the loopback: %w", err)
 	}
 	c := &Collector{folder: folder, token: hex.EncodeToString(random), known: known, listener: listener, pages: map[string]*page{}}
-	c.server = &http.Server{Handler: c, ReadTimeout: 10 * time.Second, WriteTimeout: 10 * time.Second, MaxHeaderBytes: 1 << 16}
+	c.server = &http.Server{Handler: c, ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 10 * time.Second, WriteTimeout: 10 * time.Second,
+		IdleTimeout: 30 * time.Second, MaxHeaderBytes: 1 << 16, ConnState: c.connected, ErrorLog: log.New(io.Discard, "", 0)}
 	go func() { _ = c.server.Serve(listener) }()
 	return c, nil
+}
+
+// connected keeps the number of connections below the bound: the oldest is closed for a new one.
+func (c *Collector) connected(conn net.Conn, state http.ConnState) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	switch state {
+	case http.StateNew:
+		if c.open = append(c.open, conn); len(c.open) > mostConnections {
+			_ = c.open[0].Close()
+			c.open = c.open[1:]
+		}
+	case http.StateClosed, http.StateHijacked:
+		c.open = slices.DeleteFunc(c.open, func(o net.Conn) bool { return o == conn })
+	}
 }
 
 // URL is where pages report.

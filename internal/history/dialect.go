@@ -8,6 +8,8 @@ import (
 	"strings"
 
 	"github.com/jackc/pgx/v5/pgconn"
+	sqlite3 "modernc.org/sqlite"
+	sqlitelib "modernc.org/sqlite/lib"
 )
 
 // schemaVersion is the version of the tables.
@@ -64,6 +66,16 @@ func (d dialect) missing(err error) bool {
 		return pg.Code == "42P01"
 	}
 	return d == sqlite && strings.Contains(err.Error(), "no such table") || strings.Contains(err.Error(), "no rows")
+}
+
+// readOnly tells whether an error says that the disk of the store cannot be written to.
+func (d dialect) readOnly(err error) bool {
+	var lite *sqlite3.Error
+	if d != sqlite || !errors.As(err, &lite) {
+		return false
+	}
+	code := lite.Code() & 0xff
+	return code == sqlitelib.SQLITE_READONLY || code == sqlitelib.SQLITE_CANTOPEN || code == sqlitelib.SQLITE_IOERR
 }
 
 // why says what an error means, in words that hold nothing secret.

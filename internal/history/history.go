@@ -17,7 +17,6 @@ import (
 
 	"github.com/fxamacker/cbor/v2"
 	_ "github.com/jackc/pgx/v5/stdlib" // the driver for PostgreSQL
-	_ "modernc.org/sqlite"             // the driver for SQLite
 
 	"thrush/internal/recording"
 )
@@ -37,6 +36,7 @@ type Entry struct {
 	Pushed   time.Time
 	Size     int64 // bytes, without tables
 	Info     recording.Info
+	Problem  string // why what it says of itself cannot be used, if so
 }
 
 // ID is the recording's short name.
@@ -66,22 +66,56 @@ func Open(ctx context.Context, where string) (*Store, error) {
 			return nil, fmt.Errorf("the history store %s cannot be made: %w", where, err)
 		}
 		s.talk = sqlite
-		s.db, err = sql.Open("sqlite", "file:"+(&url.URL{Path: where}).EscapedPath()+
-			"?_pragma=busy_timeout(60000)&_pragma=journal_mode(wal)&_pragma=synchronous(full)&_pragma=foreign_keys(1)&_txlock=immediate")
+		err = s.openFile(ctx, where)
+		return s, s.failed(err)
 	}
 	if err == nil {
-		s.db.SetMaxOpenConns(4)
-		soon, cancel := context.WithTimeout(ctx, patience)
-		defer cancel()
-		err = s.prepare(soon)
+		err = s.begin(ctx)
 	}
 	if err != nil {
-		if s.db != nil {
-			_ = s.db.Close()
-		}
 		return nil, s.failed(err)
 	}
 	return s, nil
+}
+
+// openFile opens an SQLite file: to read and write it, or, on a disk that cannot be written
+// to, to read it. There SQLite must be told that nobody else writes either, as it cannot lock
+// the file.
+func (s *Store) openFile(ctx context.Context, path string) error {
+	at := "file:" + (&url.URL{Path: path}).EscapedPath()
+	var failed error
+	for _, how := range []string{
+		"?_pragma=busy_timeout(60000)&_pragma=journal_mode(wal)&_pragma=synchronous(full)&_pragma=foreign_keys(1)&_txlock=immediate",
+		"?mode=ro",
+		"?mode=ro&immutable=1",
+	} {
+		var err error
+		if s.db, err = sql.Open("sqlite", at+how); err == nil {
+			err = s.begin(ctx)
+		}
+		if err == nil {
+			return nil
+		}
+		if failed == nil {
+			failed = err
+		}
+		if info, here := os.Stat(path); here != nil || info.Size() == 0 || !s.talk.readOnly(err) {
+			break
+		}
+	}
+	return failed
+}
+
+// begin has the store answer, and makes its tables.
+func (s *Store) begin(ctx context.Context) error {
+	s.db.SetMaxOpenConns(4)
+	soon, cancel := context.WithTimeout(ctx, patience)
+	defer cancel()
+	err := s.prepare(soon)
+	if err != nil {
+		_ = s.db.Close()
+	}
+	return err
 }
 
 // patience is how long a store may take to answer at first.
@@ -290,8 +324,12 @@ func (s *Store) List(ctx context.Context, q Query) ([]Entry, error) {
 		if err := rows.Scan(&e.Identity, &e.Branch, &pushed, &e.Size, &info); err != nil {
 			return nil, s.failed(err)
 		}
-		if err := recording.Unmarshal(info, &e.Info); err != nil {
-			return nil, s.failed(fmt.Errorf("what it says of recording %s cannot be read: %w", e.Identity, err))
+		if strings.Trim(e.Identity, "0123456789abcdef") != "" {
+			continue // no Thrush put it there, and nothing could name it
+		}
+		if e.Info, err = recording.ReadInfo(info); err != nil {
+			// One bad row is not to keep a team from all the others.
+			e.Info, e.Problem = recording.Info{}, fmt.Sprintf("what the store says of it cannot be read: %s", err)
 		}
 		e.Pushed = time.UnixMilli(pushed)
 		out = append(out, e)

@@ -5,10 +5,13 @@ import (
 	"context"
 	"crypto/sha256"
 	"database/sql"
+	"database/sql/driver"
 	"errors"
 	"fmt"
 	"slices"
 	"strings"
+
+	sqlite3 "modernc.org/sqlite"
 )
 
 // A bundle is the list of the tables of a recording, by their sums. All recordings
@@ -46,16 +49,17 @@ func (s *Store) putTables(ctx context.Context, tx *sql.Tx, bundle, list []byte, 
 		}
 	}
 	lacking := slices.DeleteFunc(slices.Clone(order), func(i int) bool { return !missing[string(sums[i])] })
-	if err := insert(ctx, tx, "thrush_table (sum, data)", lacking, func(i int) []any { return []any{sums[i], tables[i]} }); err != nil {
+	if err := insert(ctx, tx, "thrush_table (sum, data)", "(sum) DO UPDATE SET data = excluded.data", lacking, func(i int) []any { return []any{sums[i], tables[i]} }); err != nil {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, "INSERT INTO thrush_bundle (bundle, sums) VALUES ($1, $2) ON CONFLICT DO NOTHING", bundle, list); err != nil {
 		return err
 	}
-	return insert(ctx, tx, "thrush_use (bundle, sum)", order, func(i int) []any { return []any{bundle, sums[i]} })
+	return insert(ctx, tx, "thrush_use (bundle, sum)", "DO NOTHING", order, func(i int) []any { return []any{bundle, sums[i]} })
 }
 
-// missing finds which tables the store does not have.
+// missing finds which tables the store does not have, or has with other bytes than their sum says:
+// whoever else may write to it must not spoil what is put in later.
 func (s *Store) missing(ctx context.Context, tx *sql.Tx, chunk []int, sums [][]byte, out map[string]bool) error {
 	var args []any
 	var places []string
@@ -64,7 +68,7 @@ func (s *Store) missing(ctx context.Context, tx *sql.Tx, chunk []int, sums [][]b
 		places = append(places, fmt.Sprintf("$%d", n+1))
 		out[string(sums[i])] = true
 	}
-	rows, err := tx.QueryContext(ctx, "SELECT sum FROM thrush_table WHERE sum IN ("+strings.Join(places, ",")+")", args...)
+	rows, err := tx.QueryContext(ctx, "SELECT sum FROM thrush_table WHERE sum IN ("+strings.Join(places, ",")+") AND sha256(data) = sum", args...)
 	if err != nil {
 		return err
 	}
@@ -79,8 +83,9 @@ func (s *Store) missing(ctx context.Context, tx *sql.Tx, chunk []int, sums [][]b
 	return rows.Err()
 }
 
-// insert puts in rows of two columns, many at once.
-func insert(ctx context.Context, tx *sql.Tx, into string, list []int, row func(i int) []any) error {
+// insert puts in rows of two columns, many at once, and says what becomes of those that are
+// there.
+func insert(ctx context.Context, tx *sql.Tx, into, there string, list []int, row func(i int) []any) error {
 	for chunk := range slices.Chunk(list, mostRows) {
 		var args []any
 		var places []string
@@ -88,7 +93,7 @@ func insert(ctx context.Context, tx *sql.Tx, into string, list []int, row func(i
 			args = append(args, row(i)...)
 			places = append(places, fmt.Sprintf("($%d,$%d)", len(args)-1, len(args)))
 		}
-		if _, err := tx.ExecContext(ctx, "INSERT INTO "+into+" VALUES "+strings.Join(places, ",")+" ON CONFLICT DO NOTHING", args...); err != nil {
+		if _, err := tx.ExecContext(ctx, "INSERT INTO "+into+" VALUES "+strings.Join(places, ",")+" ON CONFLICT "+there, args...); err != nil {
 			return err
 		}
 	}
@@ -100,6 +105,9 @@ func (s *Store) tables(ctx context.Context, bundle []byte) ([][]byte, error) {
 	var list []byte
 	if err := s.db.QueryRowContext(ctx, "SELECT sums FROM thrush_bundle WHERE bundle = $1", bundle).Scan(&list); err != nil {
 		return nil, err
+	}
+	if _, name := bundleOf(slices.Collect(slices.Chunk(list, sha256.Size))); !bytes.Equal(name, bundle) {
+		return nil, errors.New("its list of site tables is damaged")
 	}
 	bySum := map[string][]byte{}
 	rows, err := s.db.QueryContext(ctx, "SELECT t.sum, t.data FROM thrush_table t JOIN thrush_use u ON u.sum = t.sum WHERE u.bundle = $1", bundle)
@@ -113,7 +121,7 @@ func (s *Store) tables(ctx context.Context, bundle []byte) ([][]byte, error) {
 			return nil, err
 		}
 		if got := sha256.Sum256(data); !bytes.Equal(got[:], sum) {
-			return nil, errors.New("a site table in it is damaged")
+			return nil, errors.New("a site table in it is damaged; drop the recording there and push it again")
 		}
 		bySum[string(sum)] = data
 	}
@@ -129,4 +137,16 @@ func (s *Store) tables(ctx context.Context, bundle []byte) ([][]byte, error) {
 		out = append(out, data)
 	}
 	return out, nil
+}
+
+// SQLite has no SHA-256 of its own; PostgreSQL does, under this name.
+func init() {
+	sqlite3.MustRegisterDeterministicScalarFunction("sha256", 1, func(_ *sqlite3.FunctionContext, args []driver.Value) (driver.Value, error) {
+		data, ok := args[0].([]byte)
+		if !ok {
+			return nil, errors.New("sha256 is of bytes")
+		}
+		sum := sha256.Sum256(data)
+		return sum[:], nil
+	})
 }

@@ -161,17 +161,37 @@ func (c *Counts) add(data []byte) bool {
 		for i := range sum {
 			switch head[40] {
 			case '1':
-				sum[i] += uint64(data[i])
+				sum[i] = plus(sum[i], uint64(data[i]))
 			case 'f':
-				sum[i] += uint64(max(math.Float64frombits(binary.LittleEndian.Uint64(data[i*8:])), 0))
+				sum[i] = plus(sum[i], whole(math.Float64frombits(binary.LittleEndian.Uint64(data[i*8:]))))
 			default:
-				sum[i] += binary.LittleEndian.Uint64(data[i*8:])
+				sum[i] = plus(sum[i], binary.LittleEndian.Uint64(data[i*8:]))
 			}
 		}
 		c.units[unit] = sum
 		found = true
 		data = data[n*uint64(width):]
 	}
+}
+
+// plus adds counts. What grows too large stays at the largest number: it must not come out as
+// never run.
+func plus(a, b uint64) uint64 {
+	if s := a + b; s >= a {
+		return s
+	}
+	return math.MaxUint64
+}
+
+// whole is a count that a language keeps as a floating number, whatever a program wrote there.
+func whole(f float64) uint64 {
+	switch {
+	case !(f > 0): // not a number either
+		return 0
+	case f >= 1<<63:
+		return math.MaxUint64
+	}
+	return uint64(f)
 }
 
 // Forget removes the counter files in a folder. Programs that still run go on

@@ -229,18 +229,23 @@ func (m *merger) read(inputs []Input) error {
 		if o.err != nil {
 			return o.err
 		}
-		m.add(o.rec)
+		if err := m.add(o.rec); err != nil {
+			return err
+		}
 		buffers <- o.buffer
 	}
 	return nil
 }
 
-func (m *merger) add(rec *recording.Recording) {
+func (m *merger) add(rec *recording.Recording) error {
 	m.said.take(rec.Info)
 	by := newReaching(m.sets, rec)
 	for n := range rec.Rows() {
 		have := rec.Row(n)
-		to := m.find(have)
+		to, err := m.find(have)
+		if err != nil {
+			return &recording.DamagedError{Path: rec.Path, What: err.Error()}
+		}
 		to.when = max(to.when, rec.Info.When)
 		if !have.Loaded {
 			continue
@@ -254,19 +259,24 @@ func (m *merger) add(rec *recording.Recording) {
 		}
 		rec.Counts(n, to.counters)
 	}
+	return nil
 }
 
-// find gives what a row is added to.
-func (m *merger) find(have recording.Row) *row {
+// find gives what a row is added to. A table that is new is read once, so that damage is found
+// while it is known which recording has it.
+func (m *merger) find(have recording.Row) (*row, error) {
 	for _, r := range m.rows[have.Path] {
 		if r.Counters == have.Counters && r.Digest == have.Digest && bytes.Equal(r.Table, have.Table) {
-			return r
+			return r, nil
 		}
+	}
+	if err := have.Check(); err != nil {
+		return nil, err
 	}
 	have.Table = bytes.Clone(have.Table) // so that the recording it is from need not be held
 	r := &row{Row: have}
 	m.rows[have.Path] = append(m.rows[have.Path], r)
-	return r
+	return r, nil
 }
 
 // settle makes files of what was added up. Where a file has several versions, they

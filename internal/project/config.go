@@ -113,13 +113,17 @@ type wireGate struct {
 
 	Hold  []string `toml:"hold"`
 	Slack *float64 `toml:"slack"`
+
+	Unmeasured string `toml:"unmeasured"`
 }
 
 // LoadConfig reads the configuration at the root: thrush.toml, or a section of a
 // manifest. Without either the defaults hold.
-func LoadConfig(root string) (*Config, error) {
+func LoadConfig(root string) (*Config, error) { return loadConfig(root, onDisk(root)) }
+
+func loadConfig(root string, read reader) (*Config, error) {
 	c := &Config{Name: filepath.Base(root), Level: site.Branches, Keep: site.Counts, Only: []string{"**"}}
-	found, err := sections(root)
+	found, err := sections(read)
 	if err != nil {
 		return nil, err
 	}
@@ -263,8 +267,13 @@ func (g wireGate) rule() (r gate.Rule, key string, err error) {
 		}
 		r.Slack = *g.Slack
 	}
-	if len(r.Minimums) == 0 && len(r.Hold) == 0 {
-		return r, "", errors.New("the gate asks for nothing; give lines, branches, functions, conditions, independence or hold")
+	switch r.Unmeasured = gate.Unmeasured(g.Unmeasured); r.Unmeasured {
+	case "", gate.Named, gate.Fails:
+	default:
+		return r, "unmeasured", fmt.Errorf("is %q; it can be \"named\" or \"fails\"", g.Unmeasured)
+	}
+	if len(r.Minimums) == 0 && len(r.Hold) == 0 && r.Unmeasured != gate.Fails {
+		return r, "", errors.New("the gate asks for nothing; give lines, branches, functions, conditions, independence, hold, or unmeasured = \"fails\"")
 	}
 	return r, "", nil
 }

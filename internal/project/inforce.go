@@ -97,6 +97,9 @@ func Says(r gate.Rule) string {
 		}
 		parts = append(parts, text)
 	}
+	if r.Unmeasured == gate.Fails {
+		parts = append(parts, "nothing unmeasured")
+	}
 	text := strings.Join(parts, ", ")
 	if r.On == gate.Changed {
 		text += ", of changed lines"

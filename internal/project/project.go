@@ -18,6 +18,7 @@ type Project struct {
 	Config *Config
 
 	home *home.Folder // .thrush, once it was opened
+	read reader       // what is said at the root
 }
 
 // Find opens the project that a folder is in: the nearest folder upwards with a
@@ -30,9 +31,24 @@ func Find(dir string) (*Project, error) {
 		return nil, err
 	}
 	p := &Project{Root: root(dir)}
+	p.read = onDisk(p.Root)
 	p.Config, err = LoadConfig(p.Root)
 	return p, err
 }
+
+// As gives the project with what other files say about it: its configuration, with rules and
+// waivers, and the floors, as they were in some commit, say.
+func (p *Project) As(read func(name string) ([]byte, error)) (*Project, error) {
+	out := *p
+	out.read = read
+	var err error
+	out.Config, err = loadConfig(p.Root, read)
+	return &out, err
+}
+
+// Said gives the text of a file at the root that says something about the project;
+// fs.ErrNotExist if there is none.
+func (p *Project) Said(name string) ([]byte, error) { return p.read(name) }
 
 func root(dir string) string {
 	for d := dir; ; d = filepath.Dir(d) {

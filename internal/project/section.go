@@ -26,10 +26,18 @@ const (
 	pythonManifest = "pyproject.toml" // the table tool.thrush
 )
 
-// sections finds what is said about Thrush in a folder.
-func sections(root string) (out []section, err error) {
+// reader gives the text of a file at the root of a project; fs.ErrNotExist if there is none.
+type reader func(name string) ([]byte, error)
+
+// onDisk reads the files that are in a folder.
+func onDisk(root string) reader {
+	return func(name string) ([]byte, error) { return os.ReadFile(filepath.Join(root, name)) }
+}
+
+// sections finds what is said about Thrush in files.
+func sections(read reader) (out []section, err error) {
 	for _, name := range []string{ConfigName, nodeManifest, pythonManifest} {
-		text, err := os.ReadFile(filepath.Join(root, name))
+		text, err := read(name)
 		if errors.Is(err, fs.ErrNotExist) {
 			continue
 		}
@@ -126,7 +134,7 @@ func whole(v any) any {
 
 // configured tells whether a folder says something about Thrush.
 func configured(dir string) bool {
-	found, err := sections(dir)
+	found, err := sections(onDisk(dir))
 	return err != nil || len(found) > 0
 }
 

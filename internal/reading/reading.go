@@ -255,22 +255,6 @@ func (r *Reader) Mismatch(path string, lines *changed.Lines) int {
 	return 0
 }
 
-// Unrecorded tells whether a file that is not in the recording should be:
-// it is source code that counts, and nothing is said of it.
-func (r *Reader) Unrecorded(path string) bool {
-	for _, u := range r.Recording.Info.Unmeasured {
-		if u.Path == path {
-			return false
-		}
-	}
-	for _, l := range r.Recording.Info.Passed {
-		if l == path {
-			return false
-		}
-	}
-	return r.Counts != nil && r.Counts(path)
-}
-
 // Some gives the first of a list, and how many more there are.
 func Some(list []string, most int) []string {
 	if len(list) <= most {

@@ -207,7 +207,7 @@ func (r *Recording) read(blocks map[string]block, size int) error {
 	if err != nil {
 		return err
 	}
-	if err := Unmarshal(info, &r.Info); err != nil {
+	if r.Info, err = ReadInfo(info); err != nil {
 		return fmt.Errorf("its description cannot be read: %v", err)
 	}
 	list, err := blocks[blockIndex].open()

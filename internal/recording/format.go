@@ -95,8 +95,8 @@ var decoder = sync.OnceValue(func() *zstd.Decoder {
 // or memory than one of its size may.
 const (
 	mostRaw   = 1 << 30 // bytes that anything may become
-	slackRaw  = 1 << 20 // bytes that even little may become
-	mostRatio = 1000    // times its size that anything larger may become
+	slackRaw  = 1 << 18 // bytes that even little may become
+	mostRatio = 64      // times its size that anything larger may become; honest ones are below 10
 )
 
 // absurd tells whether so many bytes cannot have become so few.

@@ -71,7 +71,7 @@ func (i *Info) Merged() bool { return len(i.Parts) > 0 }
 // plain spells out the bytes that are no UTF-8 text, which names of files and
 // words of commands may hold but the format cannot.
 func (i Info) plain() Info {
-	i.Part, i.Project = i.Part.plain(), plain(i.Project)
+	i.Part, i.Project = i.Part.plain(), Plain(i.Project)
 	i.Parts = slices.Clone(i.Parts)
 	for j, p := range i.Parts {
 		i.Parts[j] = p.plain()
@@ -79,25 +79,26 @@ func (i Info) plain() Info {
 	i.Passed, i.Problems, i.Notes = plainAll(i.Passed), plainAll(i.Problems), plainAll(i.Notes)
 	i.Unmeasured = slices.Clone(i.Unmeasured)
 	for j, u := range i.Unmeasured {
-		i.Unmeasured[j] = Unmeasured{plain(u.Path), plain(u.Reason)}
+		i.Unmeasured[j] = Unmeasured{Plain(u.Path), Plain(u.Reason)}
 	}
 	return i
 }
 
 func (p Part) plain() Part {
-	p.Command, p.Labels, p.Branch = plainAll(p.Command), plainAll(p.Labels), plain(p.Branch)
+	p.Command, p.Labels, p.Branch = plainAll(p.Command), plainAll(p.Labels), Plain(p.Branch)
 	return p
 }
 
 func plainAll(list []string) []string {
 	out := slices.Clone(list)
 	for j := range out {
-		out[j] = plain(out[j])
+		out[j] = Plain(out[j])
 	}
 	return out
 }
 
-func plain(s string) string {
+// Plain is a text as recordings hold it: bytes that are no UTF-8 text are spelled out.
+func Plain(s string) string {
 	if utf8.ValidString(s) {
 		return s
 	}

@@ -13,7 +13,7 @@ func TestLogicIsKeptAndChecked(t *testing.T) {
 	at := func(column int) site.Pos { return site.Pos{Line: 3, Column: column} }
 	table := func() *site.Table {
 		return &site.Table{
-			Path: "fare.go", Counters: 9, Level: site.Conditions, Keep: site.Counts,
+			Path: "fare.go", Lines: 9, Counters: 9, Level: site.Conditions, Keep: site.Counts,
 			Functions: []site.Function{{Name: "Price"}},
 			Decisions: []site.Decision{{Kind: "loop", Outcomes: []site.Outcome{}}, {Kind: "if", Outcomes: []site.Outcome{}, Logic: []site.Logic{
 				{Pos: at(5), Formula: "0 1 &", Conditions: []site.Condition{{Text: "night", Pos: at(5)}, {Text: "tide > 180", Pos: at(14)}},

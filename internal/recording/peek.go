@@ -49,7 +49,7 @@ func Peek(path string) (info Info, identity string, err error) {
 	}
 	text, err := b.open()
 	if err == nil {
-		err = Unmarshal(text, &info)
+		info, err = ReadInfo(text)
 	}
 	if err != nil {
 		return damaged("its description cannot be read: " + err.Error())

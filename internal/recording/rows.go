@@ -13,6 +13,13 @@ type Row struct {
 	Loaded       bool
 }
 
+// Check tells whether the table can be read and belongs to the row.
+func (r Row) Check() error {
+	one := row{path: r.Path, digest: r.Digest, table: r.Table, counters: r.Counters}
+	_, err := one.open()
+	return err
+}
+
 // Rows is how many rows there are, in the order of their paths.
 func (r *Recording) Rows() int { return len(r.rows) }
 

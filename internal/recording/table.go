@@ -113,14 +113,17 @@ func DecodeTable(data []byte) (*site.Table, error) {
 	if err := Unmarshal(data, &w); err != nil {
 		return nil, fmt.Errorf("site table: %w", err)
 	}
-	r := &columns{counters: w.Counters, functions: len(w.FunctionNames)}
+	r := &columns{counters: w.Counters, functions: len(w.FunctionNames), lines: w.Lines}
 	t := &site.Table{
 		Path: w.Path, Language: w.Language, Unit: w.Unit, Digest: w.Digest,
 		Level: site.Level(w.Level), Keep: site.Keep(w.Keep), Lines: w.Lines, Counters: w.Counters, Partial: w.Partial,
 		Continued: w.Continued,
 	}
-	if w.Counters < 0 || w.Counters > maxCounters {
+	if w.Counters < 0 || w.Counters > maxCounters || w.Lines < 0 || w.Lines > linesOf(len(data)) {
 		r.bad = true
+	}
+	for _, n := range w.Continued {
+		r.line(n)
 	}
 	t.Functions = make([]site.Function, len(w.FunctionNames))
 	for i := range t.Functions {
@@ -153,7 +156,7 @@ func DecodeTable(data []byte) (*site.Table, error) {
 	}
 	r.logic(&w, t.Decisions)
 	for _, reason := range w.WaiverReasons {
-		t.Waivers = append(t.Waivers, site.Waiver{Line: int(r.next(&w.WaiverLines)), EndLine: int(r.next(&w.WaiverLines)), Reason: reason})
+		t.Waivers = append(t.Waivers, site.Waiver{Line: r.line(r.next(&w.WaiverLines)), EndLine: r.line(r.next(&w.WaiverLines)), Reason: reason})
 	}
 	if r.bad {
 		return nil, fmt.Errorf("site table of %q does not hold together", w.Path)
@@ -177,6 +180,7 @@ const maxCounters = 1 << 28
 // columns takes values off the front of columns and notes when one runs out.
 type columns struct {
 	counters, functions int
+	lines               int // of the file
 	bad                 bool
 }
 
@@ -201,8 +205,19 @@ func (r *columns) mark(from *[]byte) uint64 {
 }
 
 func (r *columns) pos(from *[]uint32) site.Pos {
-	line := r.next(from)
-	return site.Pos{Line: int(line), Column: int(r.next(from))}
+	line, column := r.line(r.next(from)), r.next(from)
+	if column > mostColumns {
+		r.bad = true
+	}
+	return site.Pos{Line: line, Column: int(column)}
+}
+
+// line is a line of the file, or the one after its last, at which a span can end.
+func (r *columns) line(n uint32) int {
+	if int64(n) > int64(r.lines)+1 {
+		r.bad = true
+	}
+	return int(n)
 }
 
 func (r *columns) span(from *[]uint32) site.Span {

@@ -2,6 +2,7 @@ package vcs
 
 import (
 	"fmt"
+	"io/fs"
 	"slices"
 	"strings"
 )
@@ -102,6 +103,17 @@ func (r *Repo) Base(ref string) (string, error) {
 		return "", fmt.Errorf("%s and the work at hand have no commit in common; compare with another branch", ref)
 	}
 	return strings.TrimSpace(out), nil
+}
+
+// File gives the text of a file, by its path from the root, in a commit; fs.ErrNotExist if it
+// is not there.
+func (r *Repo) File(commit, path string) ([]byte, error) {
+	id, err := r.git("rev-parse", "--verify", "--quiet", "--end-of-options", commit+":"+r.under+path)
+	if err != nil {
+		return nil, &fs.PathError{Op: "read", Path: path, Err: fs.ErrNotExist}
+	}
+	text, err := r.git("cat-file", "blob", strings.TrimSpace(id))
+	return []byte(text), err
 }
 
 // Shallow tells whether only a part of the history is here.

@@ -34,7 +34,7 @@ func ParseDiff(from io.Reader) (changed.Set, error) {
 		return nil, err
 	}
 	for _, name := range silent {
-		set[name] = changed.Unknown(notByLines)
+		set[name] = notByLines()
 	}
 	if len(files) == 0 && len(silent) == 0 && strings.TrimSpace(string(text)) != "" {
 		return nil, errors.New("the diff cannot be read: it names no file; a unified diff is wanted, as git diff or diff -u write it")
@@ -52,7 +52,7 @@ func ParseDiff(from io.Reader) (changed.Set, error) {
 		}
 		name = path.Clean(name)
 		if f.IsBinary {
-			set[name] = changed.Unknown(notByLines)
+			set[name] = notByLines()
 			continue
 		}
 		if set[name] == nil {
@@ -63,7 +63,10 @@ func ParseDiff(from io.Reader) (changed.Set, error) {
 	return set, nil
 }
 
-const notByLines = "the diff says only that it differs, as of a binary file; make it with git diff --text, or use --since"
+// notByLines is what is known of a file of which a diff says no lines.
+func notByLines() *changed.Lines {
+	return &changed.Lines{Why: "the diff says only that it differs, as of a binary file; make it with git diff --text, or use --since", ByDiff: true}
+}
 
 // addLines puts the lines that a diff adds to a file into a set.
 func addLines(lines *changed.Lines, f *gitdiff.File) {

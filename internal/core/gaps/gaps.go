@@ -182,16 +182,16 @@ func opens(d coverage.Decision, outcome int) bool {
 // stretches gives the lines that did not run in functions that did and that no
 // other gap has in it.
 func stretches(f *coverage.File, known []Gap) []Gap {
-	taken := map[int]bool{}
-	for _, g := range known {
-		for l := g.Line; l <= g.EndLine; l++ {
-			taken[l] = true
-		}
-	}
+	known = slices.Clone(known)
+	slices.SortStableFunc(known, func(a, b Gap) int { return cmp.Compare(a.Line, b.Line) })
+	taken := 0 // the last line of those known that began above
 	var out []Gap
 	var last *Gap
 	for _, l := range f.Lines {
-		if l.State != coverage.None || taken[l.Number] {
+		for len(known) > 0 && known[0].Line <= l.Number {
+			taken, known = max(taken, known[0].EndLine), known[1:]
+		}
+		if l.State != coverage.None || l.Number <= taken {
 			last = nil
 			continue
 		}

@@ -70,6 +70,8 @@ type Rule struct {
 	// Hold are the metrics that must not fall below the baseline's.
 	Hold  []Metric
 	Slack float64 // percentage points by which they may
+	// Unmeasured is Named if it is empty.
+	Unmeasured Unmeasured
 }
 
 // Beyond gives a metric of the rule that a recording made at a level says nothing
@@ -107,15 +109,19 @@ type Result struct {
 
 // Verdict is the verdict on one rule.
 type Verdict struct {
-	Name    string   `json:"name"`
-	On      On       `json:"on"`
-	Each    Each     `json:"each"`
-	Met     bool     `json:"met"`
-	Note    string   `json:"note,omitempty"`
-	Against string   `json:"against,omitempty"` // the baseline of a rule that holds, in words
-	Looked  Looked   `json:"looked_at"`
-	Results []Result `json:"results"`
-	Lines   []Place  `json:"lines"`
+	Name    string `json:"name"`
+	On      On     `json:"on"`
+	Each    Each   `json:"each"`
+	Met     bool   `json:"met"`
+	Note    string `json:"note,omitempty"`
+	Against string `json:"against,omitempty"` // the baseline of a rule that holds, in words
+	Looked  Looked `json:"looked_at"`
+	// Unmeasured is source code in its scope of which nothing is known, and PassedOver
+	// changed code that does not count since it says that a program wrote it.
+	Unmeasured []Unjudged `json:"unmeasured"`
+	PassedOver []string   `json:"passed_over,omitempty"`
+	Results    []Result   `json:"results"`
+	Lines      []Place    `json:"lines"`
 }
 
 // Looked says how much a rule looked at.
@@ -130,7 +136,10 @@ type Looked struct {
 type Input struct {
 	Changed  changed.Set // for rules on changed lines
 	Baseline *Baseline   // for rules that hold, or nil if there is none yet
-	Strict   bool        // without a baseline, rules that hold are not met
+	// Strict has rules that hold not be met without a baseline, and rules on changed lines
+	// not where some of these are in code that is unmeasured.
+	Strict  bool
+	Unknown Unknown
 	// Match tells whether a path matches one of the globs.
 	Match func(globs []string, path string) bool
 }
@@ -170,7 +179,7 @@ func Judge(r Rule, in Input, files []Pair) Verdict {
 // Verdict is the verdict on the files added so far.
 func (j *Judging) Verdict() Verdict {
 	r := j.rule
-	v := Verdict{Name: r.Name, On: r.On, Each: r.Each, Met: true, Looked: j.looked, Results: []Result{}, Lines: []Place{}}
+	v := Verdict{Name: r.Name, On: r.On, Each: r.Each, Met: true, Looked: j.looked, Results: []Result{}, Lines: []Place{}, Unmeasured: []Unjudged{}}
 	if len(r.Hold) > 0 {
 		j.about(&v)
 	}
@@ -190,6 +199,7 @@ func (j *Judging) Verdict() Verdict {
 			j.hold(&v, key, s, m)
 		}
 	}
+	j.unjudged(&v)
 	if len(v.Results) == 0 && v.Note == "" {
 		v.Note = "nothing to judge: no measured code is in its scope"
 		if r.On == Changed {
@@ -356,7 +366,7 @@ func outermost(f *coverage.File, i int) int {
 // Expired is the verdict on a waiver that has ended.
 func Expired(file string, line int, where, reason, until string) Verdict {
 	return Verdict{
-		Name: fmt.Sprintf("waiver of %s", where), On: All, Each: Whole, Met: false, Results: []Result{},
+		Name: fmt.Sprintf("waiver of %s", where), On: All, Each: Whole, Met: false, Results: []Result{}, Unmeasured: []Unjudged{},
 		Note:  fmt.Sprintf("it ended on %s (%s); test what it covers and remove it, or give it a new date", until, reason),
 		Lines: []Place{{file, line, "waiver ended on " + until}},
 	}

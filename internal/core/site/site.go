@@ -6,7 +6,10 @@
 // carries it, and everything that reports reads it.
 package site
 
-import "cmp"
+import (
+	"cmp"
+	"math"
+)
 
 // Pos is a place in a source file. Lines and columns are counted from 1;
 // columns count bytes.
@@ -44,11 +47,14 @@ func (s Span) LastLine() int {
 // left half-way.
 type Sum []uint32
 
-// Of reads the sum off the counters of a file.
+// Of reads the sum off the counters of a file. What grows too large stays at the largest
+// number: it must not come out as never run.
 func (s Sum) Of(counters []uint64) uint64 {
 	var n uint64
 	for _, i := range s {
-		n += counters[i]
+		if n += counters[i]; n < counters[i] {
+			return math.MaxUint64
+		}
 	}
 	return n
 }

@@ -16,6 +16,7 @@ type Report struct {
 	Against   string           // the baseline, in words
 	Since     string           // since when lines count as changed
 	Changed   bool             // it is known what changed
+	Rules     []string         // files that say what is required and are part of what changed
 	Verdicts  []gate.Verdict
 	Uncovered []gate.Place
 	// Text gives a line of source, or nothing if it is not as it was recorded.

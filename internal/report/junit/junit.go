@@ -64,6 +64,9 @@ func message(v gate.Verdict) string {
 			return said(v, r)
 		}
 	}
+	if v.Note == "" && len(v.Unmeasured) > 0 {
+		return words.Safe(words.Unjudged(v)[0])
+	}
 	return words.Safe(v.Note)
 }
 
@@ -78,7 +81,7 @@ func said(v gate.Verdict, r gate.Result) string {
 
 func results(v gate.Verdict) string {
 	var b strings.Builder
-	for _, note := range []string{v.Against, v.Note} {
+	for _, note := range append([]string{v.Against, v.Note}, words.Unjudged(v)...) {
 		if note != "" {
 			b.WriteString(words.Safe(note) + "\n")
 		}

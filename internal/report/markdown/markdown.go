@@ -30,6 +30,9 @@ func Write(r *facts.Report) string {
 	w.line("### Thrush: %s", head)
 	w.line("")
 	w.totals(r)
+	if len(r.Rules) > 0 {
+		w.line("\nThe change itself changes what it is judged by: %s.", Escape(strings.Join(r.Rules, ", ")))
+	}
 	for _, v := range r.Verdicts {
 		w.verdict(v)
 	}
@@ -93,6 +96,9 @@ func (w *writer) verdict(v gate.Verdict) {
 	w.line("\n**%s** %s%s", word, Escape(v.Name), about)
 	if v.Note != "" {
 		w.line("\n%s", Escape(v.Note))
+	}
+	for _, text := range words.Unjudged(v) {
+		w.line("- %s", Escape(cut(text, 300)))
 	}
 	shown := 0
 	for _, r := range v.Results {

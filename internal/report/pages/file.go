@@ -43,7 +43,7 @@ func (b *book) filePage(p gate.Pair, found []gaps.Gap, text []byte, same bool) (
 	if err != nil {
 		return nil, err
 	}
-	w.out = make([]byte, 0, 96*count+2*len(text))
+	w.out = make([]byte, 0, 96*min(count, len(w.source)+len(f.Lines))+2*len(text))
 	return render("file", map[string]any{
 		"Link": l, "Path": words.Safe(f.Path), "Crumbs": crumbs(f.Path), "Name": words.Safe(path.Base(f.Path)), "Same": same,
 		"Metrics": fileMetrics(p), "Waived": f.Totals.WaivedLines, "Loaded": f.Loaded,

@@ -44,13 +44,15 @@ type linesWriter struct {
 func (w *linesWriter) all(count int) []byte {
 	at := 0
 	for n := 1; n <= count; n++ {
-		if (n-1)%chunkLines == 0 {
+		if (n-1)%chunkLines == 0 && (w.source != nil || n == 1) {
 			w.out = append(w.out, "<tbody>\n"...)
 		}
 		var l coverage.Line
 		if at < len(w.file.Lines) && w.file.Lines[at].Number == n {
 			l = w.file.Lines[at]
 			at++
+		} else if w.source == nil {
+			continue // without its text there is nothing to show of a line that is no code
 		}
 		w.line(n, l)
 	}

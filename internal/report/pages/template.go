@@ -23,7 +23,7 @@ var embedded embed.FS
 // The names of the files that pages share.
 const (
 	styleName  = "thrush.css"
-	scriptName = "thrush.js"
+	scriptName = "thrush.bundle.js"
 )
 
 var templates = template.Must(template.New("").Funcs(template.FuncMap{

@@ -26,35 +26,26 @@ type ruleFacts struct {
 	More   int
 	Short  []gate.Result // results that do not meet it, or all of few
 	Fine   int           // results that meet it and are not shown
+	// Unjudged is what is not known of its scope, in words.
+	Unjudged []string
 }
 
 func (b *book) verdict() verdict {
 	v := verdict{Met: true}
-	judged, unmet := 0, 0
+	judged, unmet, open := 0, 0, 0
 	for i, j := range b.judgings {
 		rule := b.opt.Rules[i]
-		f := ruleFacts{Verdict: j.Verdict(), Judged: rule.On != gate.Changed || b.opt.Changed != nil, About: "everything"}
+		f := ruleFacts{Verdict: j.Verdict(), Judged: true, About: "everything"}
 		if rule.On == gate.Changed {
 			f.About = "changed lines"
 		}
 		if rule.Each != gate.Whole {
 			f.About += ", each " + string(rule.Each)
 		}
-		level, _ := site.LevelOf(b.reader.Recording.Info.Level)
-		if m := rule.Beyond(level); m != "" {
-			f.Judged, f.Met = false, true
-			f.Note = fmt.Sprintf("not judged: it is about %s, and the recording was made at level %s; record with --level %s", m, level, m.Level())
-			v.Rules = append(v.Rules, f)
-			continue
-		}
-		if !f.Judged {
-			f.Note = "not judged: nobody said what changed; render with --since main, or --diff FILE"
-			v.Rules = append(v.Rules, f)
-			continue
-		}
-		if len(rule.Hold) > 0 && len(rule.Minimums) == 0 && b.baseline == nil {
+		if why := b.unable(rule, f.Verdict); why != "" {
+			f.Verdict = gate.Verdict{Name: rule.Name, On: rule.On, Each: rule.Each, Met: true, Note: "not judged here: " + why}
 			f.Judged = false
-			f.Note = "not judged: render with --against RECORDING to compare with; thrush gate finds its baseline by itself"
+			open++
 			v.Rules = append(v.Rules, f)
 			continue
 		}
@@ -72,18 +63,46 @@ func (b *book) verdict() verdict {
 			Judged: true, About: "waivers"})
 	}
 	slices.SortStableFunc(v.Rules, func(a, b ruleFacts) int { return a.rank() - b.rank() })
-	v.None = judged == 0
-	v.Headline = b.headline(judged, unmet)
+	v.None = judged == 0 || v.Met && open > 0
+	v.Headline = b.headline(judged, unmet, open)
 	return v
 }
 
+// unable says what a page lacks to judge a rule as thrush gate does, or nothing. A page must
+// not say more than it knows: that a rule is met although thrush gate, which finds a baseline
+// by itself and refuses what is out of date, would end otherwise. That a minimum is not
+// reached it knows without a baseline.
+func (b *book) unable(rule gate.Rule, v gate.Verdict) string {
+	info := b.reader.Recording.Info
+	level, _ := site.LevelOf(info.Level)
+	switch m := rule.Beyond(level); {
+	case info.Processes == 0:
+		return "no process reported anything"
+	case len(info.Problems) > 0:
+		return "a waiver cannot be honoured"
+	case m != "":
+		return fmt.Sprintf("it is about %s, and the recording was made at level %s; record with --level %s", m, level, m.Level())
+	case rule.On == gate.Changed && b.opt.Changed == nil:
+		return "nobody said what changed; render with --since main, or --diff FILE"
+	case rule.On != gate.Changed && b.stale > 0:
+		return "the sources are not as they were when the recording was made; record again"
+	case len(rule.Hold) > 0 && b.baseline == nil && v.Met:
+		return "it holds what a baseline had; render with --against RECORDING to compare with, or see thrush gate, which finds its baseline by itself"
+	}
+	return ""
+}
+
 // headline is what a reader learns who reads no further.
-func (b *book) headline(judged, unmet int) string {
+func (b *book) headline(judged, unmet, open int) string {
 	switch {
 	case b.reader.Recording.Info.Processes == 0:
 		return "Nothing was reported to have run"
 	case judged == 0:
 		return fmt.Sprintf("%s of %s ran", words.Number(uint64(b.totals.Lines.Covered)), words.Plural(b.totals.Lines.Total, "line", "lines"))
+	case open > 0 && unmet == 0:
+		return fmt.Sprintf("%d of %d gates are met, %d not judged here", judged, judged+open, open)
+	case open > 0:
+		return fmt.Sprintf("%d of %d gates not met, %d not judged here", unmet, judged+open, open)
 	}
 	return words.Headline(judged, unmet)
 }
@@ -100,6 +119,7 @@ func (f *ruleFacts) rank() int {
 
 // count chooses what of a verdict to show.
 func (f *ruleFacts) count() {
+	f.Unjudged = words.Unjudged(f.Verdict)
 	for _, r := range f.Results {
 		if r.Met && (len(f.Results) > 3 || !f.Met) {
 			f.Fine++

@@ -20,8 +20,9 @@ import (
 
 // The rules that results name.
 const (
-	notRun = "changed-code-not-run"
-	notMet = "gate-not-met"
+	notRun  = "changed-code-not-run"
+	notMet  = "gate-not-met"
+	notSeen = "changed-code-unmeasured"
 )
 
 // Write gives the document.
@@ -31,12 +32,17 @@ func Write(r *facts.Report, version string) ([]byte, error) {
 			WithHelp(text("Write a test that runs it, or waive it with a reason.")),
 		sarif.NewRule(notMet).WithShortDescription(text("A gate is not met")).
 			WithHelp(text("thrush gate prints what it requires, what was measured, and the lines that fall short.")),
+		sarif.NewRule(notSeen).WithShortDescription(text("A changed source is unmeasured, so nothing is known of its lines")).
+			WithHelp(text("Change it so that it can be measured, as the message says, or look at it by hand.")),
 	}))
 	run := sarif.NewRun().WithTool(tool).WithResults([]*sarif.Result{}).WithColumnKind("utf16CodeUnits")
 	for _, v := range r.Verdicts {
 		if !v.Met {
 			run.AddResult(unmet(v))
 		}
+	}
+	for _, u := range unmeasured(r) {
+		run.AddResult(u)
 	}
 	for _, p := range r.Uncovered {
 		run.AddResult(uncovered(r, p))
@@ -96,6 +102,24 @@ func uncovered(r *facts.Report, p gate.Place) *sarif.Result {
 		WithPartialFingerprints(map[string]string{"thrushPlace/v1": print})
 }
 
+// unmeasured gives a result for each changed source of which nothing is known.
+func unmeasured(r *facts.Report) (out []*sarif.Result) {
+	seen := map[string]bool{}
+	for _, v := range r.Verdicts {
+		for _, u := range v.Unmeasured {
+			if v.On != gate.Changed || seen[u.Path] {
+				continue
+			}
+			seen[u.Path] = true
+			out = append(out, sarif.NewRuleResult(notSeen).WithRuleIndex(2).WithLevel("warning").WithKind("fail").
+				WithMessage(sarif.NewTextMessage(words.Safe("This change is unmeasured: "+u.Reason+"."))).
+				WithLocations([]*sarif.Location{at(gate.Place{Path: u.Path, Line: 1})}).
+				WithPartialFingerprints(map[string]string{"thrushUnmeasured/v1": fmt.Sprintf("%016x", xxhash.Sum64String(u.Path))}))
+		}
+	}
+	return out
+}
+
 // unmet gives the result of a gate. It stands at the first line that falls short, since
 // those who show results want a place.
 func unmet(v gate.Verdict) *sarif.Result {
@@ -113,6 +137,7 @@ func unmet(v gate.Verdict) *sarif.Result {
 	if v.Note != "" {
 		said = append(said, v.Note)
 	}
+	said = append(said, words.Unjudged(v)...)
 	out := sarif.NewRuleResult(notMet).WithRuleIndex(1).WithLevel("error").WithKind("fail").
 		WithMessage(sarif.NewTextMessage(words.Safe(fmt.Sprintf("The gate %q is not met: %s.", v.Name, strings.Join(said, "; "))))).
 		WithPartialFingerprints(map[string]string{"thrushGate/v1": fmt.Sprintf("%016x", xxhash.Sum64String(v.Name))})

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"thrush/internal/core/coverage"
+	"thrush/internal/report/words"
 )
 
 // By says what a row is.
@@ -77,8 +78,9 @@ func totals(t coverage.Totals) (out []string) {
 	return append(out, strconv.Itoa(t.WaivedLines))
 }
 
-// plain keeps a spreadsheet from taking a name for a formula.
+// plain keeps a spreadsheet from taking a name for a formula, and each row on a line.
 func plain(s string) string {
+	s = words.Safe(s)
 	if s != "" && strings.ContainsRune("=+-@\t\r", rune(s[0])) {
 		return "./" + s
 	}

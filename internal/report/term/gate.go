@@ -57,6 +57,9 @@ func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string)
 	if v.Note != "" {
 		fmt.Fprintf(o, "         %s\n", words.Safe(v.Note))
 	}
+	for _, text := range words.Unjudged(v) {
+		fmt.Fprintf(o, "         %s\n", Half(words.Safe(text)))
+	}
 	listed := listed(v)
 	wide := 0
 	for _, r := range listed {

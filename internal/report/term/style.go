@@ -22,6 +22,8 @@ type Out struct {
 	// them. Otherwise the text is plain and easy to search.
 	Terminal bool
 	Width    int // columns
+
+	last *guard // what all text passes
 }
 
 // Stdout is the standard output.
@@ -33,8 +35,11 @@ func Stderr() *Out { return New(os.Stderr, os.Environ()) }
 // New makes an Out of a file. Colours are left out where the file is no
 // terminal, where it has none, and where NO_COLOR is set.
 func New(f *os.File, env []string) *Out {
-	o := &Out{Writer: colorprofile.NewWriter(f, env), Width: 100}
-	if term.IsTerminal(int(f.Fd())) {
+	terminal := term.IsTerminal(int(f.Fd()))
+	last := &guard{to: f, log: !terminal}
+	colours := &colorprofile.Writer{Forward: last, Profile: colorprofile.Detect(f, env)}
+	o := &Out{Writer: colours, Width: 100, last: last}
+	if terminal {
 		o.Terminal = true
 		if w, _, err := term.GetSize(int(f.Fd())); err == nil && w > 0 {
 			o.Width = w
@@ -42,6 +47,12 @@ func New(f *os.File, env []string) *Out {
 	}
 	return o
 }
+
+// Err is the first failure to write, if there was one.
+func (o *Out) Err() error { return o.last.err }
+
+// Document is where whole documents go, such as JSON, in which nothing may be changed.
+func (o *Out) Document() io.Writer { return document{o.last} }
 
 // line prints a line without blanks at its end.
 func (o *Out) line(format string, args ...any) {

@@ -5,13 +5,18 @@ package words
 
 import (
 	"fmt"
+	"regexp"
 	"strings"
 	"unicode/utf8"
 )
 
-// Safe makes a text from outside harmless on a terminal: control characters,
-// escape sequences and what turns the direction of writing are spelled out.
+// Safe makes a text from outside harmless on a terminal and in a log: control characters,
+// escape sequences, what turns the direction of writing, and what services that run pipelines
+// take for a command wherever it stands are spelled out. What is spelled out already stays.
 func Safe(s string) string {
+	if strings.Contains(s, "##") {
+		s = command.ReplaceAllString(s, `#\x23$1`)
+	}
 	clean := true
 	for _, c := range s {
 		if unsafe(c) {
@@ -43,6 +48,9 @@ func Safe(s string) string {
 	}
 	return b.String()
 }
+
+// command begins a command to a service: ##name[.
+var command = regexp.MustCompile(`##([A-Za-z]*\[)`)
 
 func unsafe(c rune) bool {
 	return c < ' ' || c >= 0x7f && c < 0xa0 || c >= 0x202a && c <= 0x202e || c >= 0x2066 && c <= 0x2069 ||

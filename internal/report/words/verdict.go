@@ -1,6 +1,11 @@
 package words
 
-import "fmt"
+import (
+	"fmt"
+	"strings"
+
+	"thrush/internal/core/gate"
+)
 
 // Headline says how many gates are met, in a few words.
 func Headline(judged, unmet int) string {
@@ -13,6 +18,30 @@ func Headline(judged, unmet int) string {
 		return fmt.Sprintf("1 of %d gates is not met", judged)
 	}
 	return fmt.Sprintf("%d of %d gates are not met", unmet, judged)
+}
+
+// mostUnjudged is how many files that could not be judged are named beside a verdict.
+const mostUnjudged = 10
+
+// Unjudged says in lines of what a verdict knows nothing, and what it passed over.
+func Unjudged(v gate.Verdict) []string {
+	var out []string
+	for i, u := range v.Unmeasured {
+		if i == mostUnjudged {
+			out = append(out, fmt.Sprintf("and %d more files that are unmeasured", len(v.Unmeasured)-i))
+			break
+		}
+		out = append(out, fmt.Sprintf("unmeasured: %s: %s", u.Path, u.Reason))
+	}
+	if n := len(v.PassedOver); n > 0 {
+		list := v.PassedOver[:min(n, mostUnjudged)]
+		more := ""
+		if n > len(list) {
+			more = fmt.Sprintf(" and %d more", n-len(list))
+		}
+		out = append(out, fmt.Sprintf("not counted, as written by a program: %s%s", strings.Join(list, ", "), more))
+	}
+	return out
 }
 
 // Moved writes how a percentage moved, in points.

@@ -1,0 +1,63 @@
+package gate
+
+import "fmt"
+
+// Unmeasured says what becomes of a rule where code in its scope could not be measured, so
+// that nothing is known of it.
+type Unmeasured string
+
+// What a rule can say of it.
+const (
+	Named Unmeasured = "named" // it is named beside the verdict
+	Fails Unmeasured = "fails" // and the rule is not met
+)
+
+// Unjudged is source code of which a rule can say nothing.
+type Unjudged struct {
+	Path   string `json:"path"`
+	Reason string `json:"reason"` // in words
+}
+
+// Unknown is what rules can say nothing of. It is given to rules, since whoever sends a change
+// could otherwise have a file pass that cannot be measured.
+type Unknown struct {
+	// Changed are changed sources that are unmeasured, or of which it is not known what
+	// changed in them.
+	Changed []Unjudged
+	// All are all sources that are unmeasured.
+	All []Unjudged
+	// Passed are changed sources that do not count, as they say that a program wrote them.
+	Passed []string
+}
+
+// unjudged says what the rule could not judge, and what follows of it.
+func (j *Judging) unjudged(v *Verdict) {
+	list := j.in.Unknown.Changed
+	if j.rule.On != Changed {
+		list = nil
+		if j.rule.Unmeasured == Fails {
+			list = j.in.Unknown.All
+		}
+	}
+	for _, u := range list {
+		if j.rule.in(u.Path, j.in) {
+			v.Unmeasured = append(v.Unmeasured, u)
+		}
+	}
+	if j.rule.On == Changed {
+		for _, path := range j.in.Unknown.Passed {
+			if j.rule.in(path, j.in) {
+				v.PassedOver = append(v.PassedOver, path)
+			}
+		}
+	}
+	if len(v.Unmeasured) == 0 {
+		return
+	}
+	if j.in.Strict || j.rule.Unmeasured == Fails {
+		v.Met = false
+	}
+	if len(v.Results) == 0 && v.Note == "" {
+		v.Note = fmt.Sprintf("nothing could be judged: all that is in its scope is unmeasured (%d)", len(v.Unmeasured))
+	}
+}

@@ -247,7 +247,18 @@ func isSource(path string) bool { return launch.Classify(path) != project.Ignore
 // counts tells which paths would be measured, by the rules that need no look
 // into the file.
 func counts(p *project.Project) func(path string) bool {
+	return func(path string) bool { return launch.Classify(path) == project.Source && !skipped(p, path) }
+}
+
+// leftOut tells which paths are of source code, but of no test, that would not be.
+func leftOut(p *project.Project) func(path string) bool {
 	return func(path string) bool {
-		return launch.Classify(path) == project.Source && project.MatchAny(p.Config.Only, path) && !project.MatchAny(p.Config.Skip, path) && !project.Hidden(path)
+		class := launch.Classify(path)
+		return class == project.Vendored || class == project.Source && skipped(p, path)
 	}
+}
+
+// skipped tells whether a path is left out by the configuration, or lies where nobody looks.
+func skipped(p *project.Project, path string) bool {
+	return !project.MatchAny(p.Config.Only, path) || project.MatchAny(p.Config.Skip, path) || project.Hidden(path)
 }

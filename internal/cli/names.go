@@ -64,7 +64,7 @@ func (a *app) chosen(p *project.Project, names []string) ([]string, error) {
 
 // reads is how a recording is read for a project today.
 func (a *app) reads(p *project.Project, r *recording.Recording) *reading.Reader {
-	return &reading.Reader{Project: p, Recording: r, Today: time.Now(), Counts: counts(p)}
+	return &reading.Reader{Project: p, Recording: r, Today: time.Now(), Counts: counts(p), LeftOut: leftOut(p)}
 }
 
 // together opens recordings, merged if there are several.

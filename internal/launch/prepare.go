@@ -96,6 +96,9 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 	// Trees and texts are made once and dropped: collecting less often is faster.
 	defer debug.SetGCPercent(debug.SetGCPercent(400))
 	woven, err := p.Folder("woven")
+	if errors.As(err, new(*home.Untrusted)) {
+		return nil, err
+	}
 	if err != nil {
 		return nil, fmt.Errorf("cannot write under %s: %w", p.Dir(), err)
 	}

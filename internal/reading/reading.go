@@ -30,6 +30,8 @@ type Reader struct {
 	Today     time.Time // waivers that ended before it do not hold
 	// Counts tells whether a path is one of source code that would be measured.
 	Counts func(path string) bool
+	// LeftOut tells which are source code, but no tests, that would not be, by their paths.
+	LeftOut func(path string) bool
 	// Label has only what recordings with this label reached count as run, or is
 	// empty.
 	Label string

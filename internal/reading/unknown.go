@@ -30,8 +30,8 @@ func (r *Reader) Unknown(set changed.Set) gate.Unknown {
 			out.Changed = append(out.Changed, one)
 		}
 	}
-	for _, path := range info.Passed {
-		if named[path] != nil {
+	for _, path := range slices.Sorted(maps.Keys(named)) {
+		if slices.Contains(info.Passed, path) || r.LeftOut != nil && r.LeftOut(path) {
 			out.Passed = append(out.Passed, path)
 		}
 	}

@@ -42,9 +42,7 @@ func ParseDiff(from io.Reader) (changed.Set, error) {
 	strip := prefixed(files)
 	for _, f := range files {
 		name := f.NewName
-		if f.IsDelete && adds(f) {
-			name = f.OldName // a time in the header only looks like that of a file that is gone
-		} else if f.IsDelete || name == "" {
+		if f.IsDelete || name == "" {
 			continue
 		}
 		if strip {
@@ -119,10 +117,6 @@ func unread(text string, files []*gitdiff.File) (names []string, err error) {
 		}
 	}
 	return names, nil
-}
-
-func adds(f *gitdiff.File) bool {
-	return slices.ContainsFunc(f.TextFragments, func(h *gitdiff.TextFragment) bool { return h.LinesAdded > 0 })
 }
 
 // prefixed tells whether a diff without git's own headers still carries git's

@@ -117,7 +117,7 @@ type Verdict struct {
 	Against string `json:"against,omitempty"` // the baseline of a rule that holds, in words
 	Looked  Looked `json:"looked_at"`
 	// Unmeasured is source code in its scope of which nothing is known, and PassedOver
-	// changed code that does not count since it says that a program wrote it.
+	// changed code that does not count: generated, vendored or skipped.
 	Unmeasured []Unjudged `json:"unmeasured"`
 	PassedOver []string   `json:"passed_over,omitempty"`
 	Results    []Result   `json:"results"`

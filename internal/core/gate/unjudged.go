@@ -26,7 +26,8 @@ type Unknown struct {
 	Changed []Unjudged
 	// All are all sources that are unmeasured.
 	All []Unjudged
-	// Passed are changed sources that do not count, as they say that a program wrote them.
+	// Passed are changed sources that do not count, but for tests: that say that a program wrote
+	// them, lie where somebody else's code does, or are left out by the configuration.
 	Passed []string
 }
 

@@ -39,7 +39,7 @@ func Unjudged(v gate.Verdict) []string {
 		if n > len(list) {
 			more = fmt.Sprintf(" and %d more", n-len(list))
 		}
-		out = append(out, fmt.Sprintf("not counted, as written by a program: %s%s", strings.Join(list, ", "), more))
+		out = append(out, fmt.Sprintf("not counted, as generated, vendored or skipped: %s%s", strings.Join(list, ", "), more))
 	}
 	return out
 }

@@ -3,7 +3,6 @@ package cli
 import (
 	"bytes"
 	"context"
-	"encoding/json"
 	"slices"
 
 	"github.com/spf13/cobra"
@@ -66,22 +65,18 @@ func (a *app) export(ctx context.Context, f exportFlags, names []string) error {
 	if err := a.hasData(r, len(files)); err != nil {
 		return err
 	}
-	var out bytes.Buffer
+	var text []byte
 	if f.format == "csv" {
-		err = table.Write(&out, files, table.By(f.by))
+		var rows bytes.Buffer
+		err = table.Write(&rows, files, table.By(f.by))
+		text = rows.Bytes()
 	} else {
-		err = asJSON(&out, facts.Coverage(files, r.Recording.Info))
+		text, err = asJSON(facts.Coverage(files, r.Recording.Info), "")
 	}
 	if err != nil {
 		return err
 	}
-	return a.put(f.out, out.Bytes())
-}
-
-func asJSON(to *bytes.Buffer, v any) error {
-	e := json.NewEncoder(to)
-	e.SetEscapeHTML(false)
-	return e.Encode(v)
+	return a.put(f.out, text)
 }
 
 // exportReport writes the verdict. Rules on changed lines are judged only if it is said

@@ -1,11 +1,8 @@
 package cli
 
 import (
-	"bytes"
 	"cmp"
-	"encoding/json"
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -63,24 +60,6 @@ func checkWord(flag, value string, allowed ...string) error {
 	}
 	return usage("--%s is %q; it can be %s", flag, value, strings.Join(allowed, ", "))
 }
-
-func (a *app) printJSON(v any) error {
-	var text bytes.Buffer
-	e := json.NewEncoder(&text)
-	e.SetEscapeHTML(false)
-	e.SetIndent("", "  ")
-	if err := e.Encode(v); err != nil {
-		return err
-	}
-	_, err := a.out.Document().Write(harmless(text.Bytes()))
-	return err
-}
-
-// inJSON is what services that run pipelines take for a command, wherever it stands. In JSON
-// it can only be part of a string, in which the same can be said otherwise.
-var inJSON = regexp.MustCompile(`##([A-Za-z]*\[)`)
-
-func harmless(document []byte) []byte { return inJSON.ReplaceAll(document, []byte(`#\u0023$1`)) }
 
 // files reads the files of recordings, the latest if none is named, that match a
 // glob, all if there is none; if a label is given, only what it reached ran.

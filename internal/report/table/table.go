@@ -78,9 +78,12 @@ func totals(t coverage.Totals) (out []string) {
 	return append(out, strconv.Itoa(t.WaivedLines))
 }
 
-// plain keeps a spreadsheet from taking a name for a formula, and each row on a line.
+// plain keeps a spreadsheet from taking a name for a formula, a service that runs pipelines from
+// taking it for a command, and each row on a line.
 func plain(s string) string {
-	s = words.Safe(s)
+	if s = words.Safe(s); strings.HasPrefix(strings.TrimLeft(s, " \t"), "::") {
+		return "./" + s
+	}
 	if s != "" && strings.ContainsRune("=+-@\t\r", rune(s[0])) {
 		return "./" + s
 	}

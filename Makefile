@@ -4,7 +4,7 @@ VERSION ?=
 GO      ?= go
 STATIC   = -trimpath -tags netgo,osusergo -ldflags '-s -w -linkmode external -extldflags "-static" $(if $(VERSION),-X thrush/internal/version.number=$(VERSION))'
 
-.PHONY: build demo test bench subjects screenshots lint clean
+.PHONY: build demo test attacks fuzz bench subjects screenshots lint clean
 
 # What is loaded into interpreters: no library, no headers, one for all their versions.
 MACHINE = $(shell uname -m)
@@ -26,6 +26,17 @@ demo: build
 ## test: everything that is quick enough to run often
 test: lint build
 	$(GO) test -count=1 ./...
+
+## attacks: what a stranger could put in front of Thrush, with every command (docs/security.md)
+attacks:
+	$(GO) test -count=1 -tags attacks ./tests/attacks
+
+## fuzz: all fuzz targets, two at a time, FUZZTIME each
+FUZZTIME ?= 60s
+fuzz:
+	@grep -rHo '^func Fuzz[A-Za-z]*' --include='*_test.go' internal | sed 's#/[^/]*:func # #' | sort | xargs -P 2 -L 1 sh -c ' \
+		out=$$($(GO) test -run "^$$" -fuzz "^$$1\$$" -fuzztime $(FUZZTIME) -fuzzminimizetime 10x -parallel 1 ./$$0 2>&1) || { echo "$$out"; exit 255; }; \
+		echo "$$0 $$1: $$(echo "$$out" | grep -o "execs: [0-9]*" | tail -1)"'
 
 ## subjects: real third-party projects, with and without Thrush, and the witness
 subjects: build

@@ -127,8 +127,8 @@ func FuzzPeek(f *testing.F) {
 		{Path: "fare.go", Digest: "00", Table: table, NumCounters: 2, Counters: []uint64{1, 2}, Reach: []uint32{sets.All(), sets.Named([]string{"unit"})}}}, sets)
 	require.NoError(f, err)
 	f.Add(data)
+	path := filepath.Join(f.TempDir(), "x.thrush")
 	f.Fuzz(func(t *testing.T, data []byte) {
-		path := filepath.Join(t.TempDir(), "x.thrush")
 		require.NoError(t, os.WriteFile(path, data, 0o666))
 		info, identity, err := Peek(path)
 		rec, whole := Open(path)

@@ -227,7 +227,8 @@ func (a *app) unrecorded(args []string, why error) error {
 	if !errors.As(why, new(*fs.PathError)) && !errors.As(why, new(*os.LinkError)) && !errors.As(why, new(*home.Untrusted)) {
 		return failed(why)
 	}
-	a.warn("%s; the command runs as it is, and nothing is recorded", why)
+	a.warn("%s", why)
+	a.warn("so the command runs as it is, and nothing is recorded")
 	exit, err := launch.Run(a.dir, args, nil)
 	if err == nil && exit == 0 {
 		exit = launch.ExitFailed

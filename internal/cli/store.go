@@ -25,32 +25,40 @@ func (s *storeFlag) flag(c *cobra.Command) {
 	c.Flags().StringVar((*string)(s), "store", "", "the history store: a postgres:// `URL` or the path of a file (default $"+storeVariable+", history.store in the configuration, or a file in .thrush)")
 }
 
-// where is the place of the store, and whether somebody chose it.
-func (s storeFlag) where(a *app, p *project.Project) (where string, chosen bool) {
-	from := p.Root
-	where = p.Config.History.Store
-	if v := os.Getenv(storeVariable); v != "" {
-		where, from = v, a.dir
+// where is the place of the store, and whether somebody chose it. A file that the
+// configuration names lies in the project: the configuration may be part of somebody's change,
+// who is not to have files written elsewhere.
+func (s storeFlag) where(a *app, p *project.Project) (where string, chosen bool, err error) {
+	from := a.dir
+	if where = string(s); where == "" {
+		where = os.Getenv(storeVariable)
 	}
-	if s != "" {
-		where, from = string(s), a.dir
+	configured := where == ""
+	if configured {
+		where, from = p.Config.History.Store, p.Root
 	}
 	switch {
 	case where == "":
-		return p.Dir(project.StoreName), false
+		return p.Dir(project.StoreName), false, nil
 	case strings.Contains(where, "://"):
-		return where, true
+		return where, true, nil
 	}
 	if where = strings.TrimPrefix(where, "sqlite:"); !filepath.IsAbs(where) {
 		where = filepath.Join(from, where)
 	}
-	return where, true
+	if configured && !p.Holds(where) {
+		err = usage("history.store in the configuration is %s, which lies outside of the project; name such a file by --store or $%s", where, storeVariable)
+	}
+	return where, true, err
 }
 
 // openStore opens the history store. Where only reading is wanted and nobody chose one,
 // there may be none.
 func (a *app) openStore(ctx context.Context, p *project.Project, s storeFlag, make bool) (*history.Store, error) {
-	where, chosen := s.where(a, p)
+	where, chosen, err := s.where(a, p)
+	if err != nil {
+		return nil, err
+	}
 	if i := strings.Index(where, "://"); i > 0 && where[:i] != "postgres" && where[:i] != "postgresql" {
 		return nil, usage("the history store is a %s URL; it can be postgres://, or the path of a file", where[:i])
 	}

@@ -4,11 +4,15 @@ import (
 	"bytes"
 	"encoding/binary"
 	"fmt"
+	"io"
+	"net"
 	"net/http"
 	"os"
 	"path/filepath"
 	"strings"
+	"sync/atomic"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -82,6 +86,54 @@ func TestStrangersAreRefused(t *testing.T) {
 	} {
 		assert.Equal(t, r.status, post(t, r.url, r.body), why)
 	}
+	files, err := filepath.Glob(filepath.Join(dir, "*"))
+	require.NoError(t, err)
+	assert.Empty(t, files)
+}
+
+// A thousand connections that say nothing, or say it slowly, keep no page from reporting, nor
+// this process from opening files.
+func TestSilentConnectionsMakeRoom(t *testing.T) {
+	c, _ := start(t)
+	for i := range 1000 {
+		conn, err := net.Dial("tcp", c.listener.Addr().String())
+		require.NoError(t, err)
+		defer conn.Close()
+		if i%2 == 1 {
+			_, _ = fmt.Fprintf(conn, "POST /%s HTTP/1.1\r\nHost: %s\r\nContent-Length: 2000000000\r\n\r\n{", c.token, c.listener.Addr())
+		}
+	}
+	begun := time.Now()
+	assert.Equal(t, http.StatusNoContent, post(t, c.URL(), told(tab, `"`+unit+`":{"n":3,"at":[0],"to":[1]}`)))
+	assert.Less(t, time.Since(begun), 5*time.Second)
+	assert.Eventually(t, func() bool {
+		c.mu.Lock()
+		defer c.mu.Unlock()
+		return len(c.open) <= mostConnections
+	}, 5*time.Second, 10*time.Millisecond)
+}
+
+// What is sent without an end is read no further than a report may go.
+func TestEndlessReportsAreCutOff(t *testing.T) {
+	c, dir := start(t)
+	r, w := io.Pipe()
+	defer r.Close()
+	var sent atomic.Int64
+	go func() {
+		for {
+			n, err := w.Write(bytes.Repeat([]byte("[1,"), 1<<14))
+			if sent.Add(int64(n)) > 2<<30 || err != nil {
+				w.CloseWithError(io.EOF)
+				return
+			}
+		}
+	}()
+	answer, err := http.Post(c.URL(), "text/plain", r)
+	if err == nil {
+		assert.Equal(t, http.StatusBadRequest, answer.StatusCode)
+		require.NoError(t, answer.Body.Close())
+	}
+	assert.Less(t, sent.Load(), int64(64<<20))
 	files, err := filepath.Glob(filepath.Join(dir, "*"))
 	require.NoError(t, err)
 	assert.Empty(t, files)

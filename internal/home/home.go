@@ -36,7 +36,7 @@ func Open(project string) (*Folder, error) {
 		return nil, err
 	}
 	if !info.IsDir() {
-		return nil, &Untrusted{path, "it is no folder, but " + kind(info)}
+		return nil, &Untrusted{path, "it is " + kind(info) + ", not a folder"}
 	}
 	root, err := os.OpenRoot(path)
 	if err != nil {
@@ -103,7 +103,7 @@ func (f *Folder) Existing(name string) (*Folder, error) {
 		return nil, err
 	}
 	if !info.IsDir() {
-		return nil, &Untrusted{f.Path(name), "it is no folder, but " + kind(info)}
+		return nil, &Untrusted{f.Path(name), "it is " + kind(info) + ", not a folder"}
 	}
 	root, err := f.root.OpenRoot(name)
 	if err != nil {
@@ -191,5 +191,5 @@ func kind(info fs.FileInfo) string {
 type Untrusted struct{ Path, Why string }
 
 func (e *Untrusted) Error() string {
-	return fmt.Sprintf("%s is not used: %s. Only what Thrush made here can be trusted; remove it, and record again", e.Path, e.Why)
+	return fmt.Sprintf("%s is not used: %s. Only what Thrush made here can be trusted: remove it and record again", e.Path, e.Why)
 }

@@ -52,7 +52,7 @@ func (p *Project) Said(name string) ([]byte, error) { return p.read(name) }
 
 func root(dir string) string {
 	for d := dir; ; d = filepath.Dir(d) {
-		if configured(d) {
+		if configured(d, dir) {
 			return d
 		}
 		if d == filepath.Dir(d) {
@@ -93,6 +93,26 @@ func nearest(dir string, names ...string) string {
 func has(dir, name string) bool {
 	_, err := os.Lstat(filepath.Join(dir, name))
 	return err == nil
+}
+
+// Holds tells whether a path lies in the project, also once links are followed, as far as it
+// exists.
+func (p *Project) Holds(path string) bool {
+	root, err := filepath.EvalSymlinks(p.Root)
+	if err != nil {
+		return false
+	}
+	rest := ""
+	for at := filepath.Clean(path); ; at = filepath.Dir(at) {
+		if real, err := filepath.EvalSymlinks(at); err == nil {
+			rel, err := filepath.Rel(root, filepath.Join(real, rest))
+			return err == nil && filepath.IsLocal(rel)
+		}
+		if _, err := os.Lstat(at); err == nil || at == filepath.Dir(at) {
+			return false // a link that leads nowhere yet
+		}
+		rest = filepath.Join(filepath.Base(at), rest)
+	}
 }
 
 // Rel gives a path from the root, with slashes. It fails for what lies outside.

@@ -132,9 +132,20 @@ func whole(v any) any {
 	return v
 }
 
-// configured tells whether a folder says something about Thrush.
-func configured(dir string) bool {
-	found, err := sections(onDisk(dir))
+// configured tells whether a folder says something about Thrush that holds in another one, which
+// is in it.
+func configured(dir, in string) bool {
+	folder, err := os.Stat(in)
+	if err != nil {
+		return false
+	}
+	found, err := sections(func(name string) ([]byte, error) {
+		file, err := os.Lstat(filepath.Join(dir, name))
+		if err != nil || !mayRule(file, folder) {
+			return nil, fs.ErrNotExist
+		}
+		return os.ReadFile(filepath.Join(dir, name))
+	})
 	return err != nil || len(found) > 0
 }
 

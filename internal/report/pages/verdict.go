@@ -43,7 +43,7 @@ func (b *book) verdict() verdict {
 			f.About += ", each " + string(rule.Each)
 		}
 		if why := b.unable(rule, f.Verdict); why != "" {
-			f.Verdict = gate.Verdict{Name: rule.Name, On: rule.On, Each: rule.Each, Met: true, Note: "not judged here: " + why}
+			f.Verdict = gate.Verdict{Name: rule.Name, On: rule.On, Each: rule.Each, Met: true, Note: why}
 			f.Judged = false
 			open++
 			v.Rules = append(v.Rules, f)

@@ -129,7 +129,7 @@ func (c *comparison) tree(dir string, which int) (id string, err error) {
 // write keeps an object, as git finds it.
 func write(dir string, o stored) error {
 	var packed bytes.Buffer
-	w, err := zlib.NewWriterLevel(&packed, zlib.BestSpeed)
+	w, err := zlib.NewWriterLevel(&packed, zlib.NoCompression)
 	if err != nil {
 		return err
 	}

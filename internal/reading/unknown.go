@@ -31,6 +31,9 @@ func (r *Reader) Unknown(set changed.Set) gate.Unknown {
 		}
 	}
 	for _, path := range slices.Sorted(maps.Keys(named)) {
+		if named[path].Untracked {
+			continue // what builds and reports left in the work tree
+		}
 		if slices.Contains(info.Passed, path) || r.LeftOut != nil && r.LeftOut(path) {
 			out.Passed = append(out.Passed, path)
 		}

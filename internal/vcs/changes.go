@@ -75,6 +75,7 @@ func (r *Repo) ChangedSince(base, scratch string) (changed.Set, error) {
 	}
 	for _, path := range others {
 		set[path] = changed.All()
+		set[path].Untracked = true
 	}
 	return set, c.run()
 }

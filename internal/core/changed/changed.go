@@ -11,6 +11,8 @@ type Lines struct {
 	Text map[int]string
 	// Why says why it is not known which lines changed, if so; then the set is empty.
 	Why string
+	// Untracked says that git does not know the file: no change that somebody sends has it.
+	Untracked bool
 	// ByDiff says that a diff could have told, made another way.
 	ByDiff bool
 }

@@ -200,7 +200,7 @@ func (j *Judging) Verdict() Verdict {
 		}
 	}
 	j.unjudged(&v)
-	if len(v.Results) == 0 && v.Note == "" {
+	if len(v.Results) == 0 && v.Note == "" && len(v.Unmeasured) == 0 {
 		v.Note = "nothing to judge: no measured code is in its scope"
 		if r.On == Changed {
 			v.Note = "nothing to judge: no measured line in its scope changed"

@@ -1,7 +1,5 @@
 package gate
 
-import "fmt"
-
 // Unmeasured says what becomes of a rule where code in its scope could not be measured, so
 // that nothing is known of it.
 type Unmeasured string
@@ -52,13 +50,16 @@ func (j *Judging) unjudged(v *Verdict) {
 			}
 		}
 	}
-	if len(v.Unmeasured) == 0 {
+	switch counts := len(j.rule.Minimums)+len(j.rule.Hold) > 0; {
+	case len(v.Unmeasured) == 0:
+		if !counts {
+			v.Note = "nothing in its scope is unmeasured"
+		}
 		return
+	case len(v.Results) == 0 && counts && v.Note == "":
+		v.Note = "nothing could be judged: what changed in its scope is unmeasured"
 	}
 	if j.in.Strict || j.rule.Unmeasured == Fails {
 		v.Met = false
-	}
-	if len(v.Results) == 0 && v.Note == "" {
-		v.Note = fmt.Sprintf("nothing could be judged: all that is in its scope is unmeasured (%d)", len(v.Unmeasured))
 	}
 }

@@ -81,7 +81,7 @@ func said(v gate.Verdict, r gate.Result) string {
 
 func results(v gate.Verdict) string {
 	var b strings.Builder
-	for _, note := range append([]string{v.Against, v.Note}, words.Unjudged(v)...) {
+	for _, note := range append([]string{v.Against, v.Note, words.PassedOver(v)}, words.Unjudged(v)...) {
 		if note != "" {
 			b.WriteString(words.Safe(note) + "\n")
 		}

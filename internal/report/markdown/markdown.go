@@ -100,6 +100,9 @@ func (w *writer) verdict(v gate.Verdict) {
 	for _, text := range words.Unjudged(v) {
 		w.line("- %s", Escape(cut(text, 300)))
 	}
+	if text := words.PassedOver(v); text != "" {
+		w.line("- %s", Escape(cut(text, 300)))
+	}
 	shown := 0
 	for _, r := range v.Results {
 		if r.Met && (v.Met && len(v.Results) > 5 || !v.Met) {

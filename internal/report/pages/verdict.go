@@ -28,6 +28,7 @@ type ruleFacts struct {
 	Fine   int           // results that meet it and are not shown
 	// Unjudged is what is not known of its scope, in words.
 	Unjudged []string
+	Passed   string // changed code that does not count, in words
 }
 
 func (b *book) verdict() verdict {
@@ -119,7 +120,7 @@ func (f *ruleFacts) rank() int {
 
 // count chooses what of a verdict to show.
 func (f *ruleFacts) count() {
-	f.Unjudged = words.Unjudged(f.Verdict)
+	f.Unjudged, f.Passed = words.Unjudged(f.Verdict), words.PassedOver(f.Verdict)
 	for _, r := range f.Results {
 		if r.Met && (len(f.Results) > 3 || !f.Met) {
 			f.Fine++

@@ -60,6 +60,9 @@ func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string)
 	for _, text := range words.Unjudged(v) {
 		fmt.Fprintf(o, "         %s\n", Half(words.Safe(text)))
 	}
+	if text := words.PassedOver(v); text != "" {
+		fmt.Fprintf(o, "         %s\n", Faint(words.Safe(text)))
+	}
 	listed := listed(v)
 	wide := 0
 	for _, r := range listed {

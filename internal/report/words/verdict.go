@@ -23,7 +23,7 @@ func Headline(judged, unmet int) string {
 // mostUnjudged is how many files that could not be judged are named beside a verdict.
 const mostUnjudged = 10
 
-// Unjudged says in lines of what a verdict knows nothing, and what it passed over.
+// Unjudged says in lines of what a verdict knows nothing.
 func Unjudged(v gate.Verdict) []string {
 	var out []string
 	for i, u := range v.Unmeasured {
@@ -33,15 +33,20 @@ func Unjudged(v gate.Verdict) []string {
 		}
 		out = append(out, fmt.Sprintf("unmeasured: %s: %s", u.Path, u.Reason))
 	}
-	if n := len(v.PassedOver); n > 0 {
-		list := v.PassedOver[:min(n, mostUnjudged)]
-		more := ""
-		if n > len(list) {
-			more = fmt.Sprintf(" and %d more", n-len(list))
-		}
-		out = append(out, fmt.Sprintf("not counted, as generated, vendored or skipped: %s%s", strings.Join(list, ", "), more))
-	}
 	return out
+}
+
+// PassedOver says which changed code a verdict does not count, or nothing.
+func PassedOver(v gate.Verdict) string {
+	n := len(v.PassedOver)
+	if n == 0 {
+		return ""
+	}
+	text := "not counted, as generated, vendored or skipped: " + strings.Join(v.PassedOver[:min(n, mostUnjudged)], ", ")
+	if n > mostUnjudged {
+		text += fmt.Sprintf(" and %d more", n-mostUnjudged)
+	}
+	return text
 }
 
 // Moved writes how a percentage moved, in points.

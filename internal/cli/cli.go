@@ -104,8 +104,7 @@ func Main(args []string) int {
 // complain prints what went wrong: each of several errors, and each of several causes, on a
 // line of its own. Nothing else begins a line: what an error names may hold whatever it likes.
 func (a *app) complain(err error) {
-	var several interface{ Unwrap() []error }
-	if errors.As(err, &several) && len(several.Unwrap()) > 1 {
+	if several, ok := err.(interface{ Unwrap() []error }); ok {
 		for _, one := range several.Unwrap() {
 			a.complain(one)
 		}

@@ -63,7 +63,7 @@ func (a *app) openStore(ctx context.Context, p *project.Project, s storeFlag, ma
 		return nil, usage("the history store is a %s URL; it can be postgres://, or the path of a file", where[:i])
 	}
 	if within, err := filepath.Rel(p.Dir(), where); err == nil && filepath.IsLocal(within) {
-		if _, err := p.Existing(); err != nil {
+		if _, err := p.Existing("."); err != nil {
 			return nil, err
 		}
 	}

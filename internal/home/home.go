@@ -123,6 +123,9 @@ func (f *Folder) Gone() bool {
 	return err != nil || !os.SameFile(at, own)
 }
 
+// Close closes the folder; nothing more can be done in it.
+func (f *Folder) Close() { _ = f.root.Close() }
+
 // Root is the opened folder, for those who keep whole trees in it.
 func (f *Folder) Root() *os.Root { return f.root }
 

@@ -27,29 +27,29 @@ func (p *Project) Home() (*home.Folder, error) {
 	return p.home, err
 }
 
-// Folder opens a folder in .thrush, or one in that, and makes it if there is none.
-func (p *Project) Folder(names ...string) (*home.Folder, error) {
-	f, err := p.Home()
+// Folder opens a folder in .thrush, or one in that, and makes it if there is none. Whoever asks
+// closes it.
+func (p *Project) Folder(names ...string) (f *home.Folder, err error) {
+	f, err = p.Home()
 	for _, name := range names {
 		if err != nil {
 			return nil, err
 		}
-		f, err = f.Folder(name)
+		above := f
+		if f, err = above.Folder(name); above != p.home {
+			above.Close()
+		}
 	}
 	return f, err
 }
 
-// Existing opens a folder in .thrush, or one in that; without names, .thrush itself. It gives
-// nil if there is none, and makes nothing.
-func (p *Project) Existing(names ...string) (f *home.Folder, err error) {
-	if f = p.home; f == nil || f.Gone() {
-		f, err = home.Open(p.Root)
-		p.home = f
+// Existing opens .thrush, or a folder in it. It gives nil if there is none, and makes nothing.
+func (p *Project) Existing(name string) (f *home.Folder, err error) {
+	if p.home == nil || p.home.Gone() {
+		p.home, err = home.Open(p.Root)
 	}
-	for _, name := range names {
-		if err == nil {
-			f, err = f.Existing(name)
-		}
+	if f = p.home; err == nil && name != "." {
+		f, err = f.Existing(name)
 	}
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil

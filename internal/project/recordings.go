@@ -42,6 +42,7 @@ func (p *Project) Recordings() ([]string, error) {
 	if dir == nil {
 		return nil, err
 	}
+	defer dir.Close()
 	entries, err := dir.List()
 	var out []string
 	for _, e := range entries {
@@ -83,6 +84,7 @@ func (p *Project) put(how, id string, data []byte) (string, error) {
 	if err != nil {
 		return "", err
 	}
+	defer dir.Close()
 	number := 0
 	all, err := p.Recordings()
 	if err != nil {
@@ -99,40 +101,41 @@ func (p *Project) put(how, id string, data []byte) (string, error) {
 // its age.
 const pinned = ".pinned"
 
-// beside opens the folder of the kept recordings and gives the name of one in it.
-func (p *Project) beside(path string) (*home.Folder, string, error) {
+// beside does something in the folder of the kept recordings, given the name of one in it.
+func (p *Project) beside(path string, do func(dir *home.Folder, name string) error) error {
 	dir, err := p.Folder(recordings)
-	if err == nil && filepath.Dir(path) != dir.Path() {
-		err = fmt.Errorf("%s is not one of those kept here", path)
+	if err != nil {
+		return err
 	}
-	return dir, filepath.Base(path), err
+	defer dir.Close()
+	if filepath.Dir(path) != dir.Path() {
+		return fmt.Errorf("%s is not one of those kept here", path)
+	}
+	return do(dir, filepath.Base(path))
 }
 
 // Pin spares a kept recording when old ones are dropped.
 func (p *Project) Pin(path string) error {
-	dir, name, err := p.beside(path)
-	if err != nil {
-		return err
-	}
-	return dir.Write(name+pinned, nil)
+	return p.beside(path, func(dir *home.Folder, name string) error { return dir.Write(name+pinned, nil) })
 }
 
 // Pinned tells whether a kept recording is spared.
-func (p *Project) Pinned(path string) bool {
-	dir, name, err := p.beside(path)
-	return err == nil && dir.Has(name+pinned)
+func (p *Project) Pinned(path string) (yes bool) {
+	err := p.beside(path, func(dir *home.Folder, name string) error {
+		yes = dir.Has(name + pinned)
+		return nil
+	})
+	return yes && err == nil
 }
 
 // Drop removes a kept recording.
 func (p *Project) Drop(path string) error {
-	dir, name, err := p.beside(path)
-	if err != nil {
-		return err
-	}
-	if err := dir.Remove(name + pinned); err != nil && !errors.Is(err, fs.ErrNotExist) {
-		return err
-	}
-	return dir.Remove(name)
+	return p.beside(path, func(dir *home.Folder, name string) error {
+		if err := dir.Remove(name + pinned); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return err
+		}
+		return dir.Remove(name)
+	})
 }
 
 // Aged are the kept recordings, the last that came first in all, that are beyond so many or

@@ -1,7 +1,7 @@
 package recording
 
 import (
-	"errors"
+	"cmp"
 	"fmt"
 	"strings"
 	"time"
@@ -27,13 +27,13 @@ func ReadInfo(data []byte) (Info, error) {
 func (i *Info) check() error {
 	err := i.Part.check()
 	for _, p := range i.Parts {
-		err = errors.Join(err, p.check())
+		err = cmp.Or(err, p.check())
 	}
 	for _, n := range []int{i.LeftOut.Tests, i.LeftOut.Generated, i.LeftOut.Skipped} {
-		err = errors.Join(err, count("files left out", int64(n)))
+		err = cmp.Or(err, count("files left out", int64(n)))
 	}
 	if t := i.Totals; err == nil && t != nil {
-		err = errors.Join(ratio("lines", t.Lines), ratio("branches", t.Branches), ratio("functions", t.Functions),
+		err = cmp.Or(ratio("lines", t.Lines), ratio("branches", t.Branches), ratio("functions", t.Functions),
 			ratio("conditions", t.Conditions), ratio("independence", t.Independence), count("waived lines", int64(t.WaivedLines)))
 	}
 	return err
@@ -50,7 +50,7 @@ func (p *Part) check() error {
 			return fmt.Errorf("it says that it was made at %q, which is no time", p.When)
 		}
 	}
-	return errors.Join(count("milliseconds", p.Took), count("processes", int64(p.Processes)), count("the exit status", int64(max(p.Exit, -p.Exit))))
+	return cmp.Or(count("milliseconds", p.Took), count("processes", int64(p.Processes)), count("the exit status", int64(max(p.Exit, -p.Exit))))
 }
 
 // isName tells whether a text can be what recordings and commits are called: hexadecimal

@@ -23,7 +23,7 @@ var may = []struct {
 }{
 	{"internal/core", []string{"internal/core"}},
 	{"internal/runtime", []string{"internal/core/site", "internal/runtime"}},
-	{"internal/syntax/tree", []string{"internal/core"}},
+	{"internal/syntax/tree", []string{"internal/core", "internal/syntax/flow"}},
 	{"internal/syntax/rules", nil},
 	{"internal/syntax", []string{"internal/core", "internal/syntax/flow", "internal/syntax/tree", "internal/syntax/rules"}},
 	{"internal/weave/python", []string{"internal/core", "internal/syntax/flow", "internal/syntax/python", "internal/weave"}},

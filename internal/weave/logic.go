@@ -37,9 +37,10 @@ func (p *planner) value(l *flow.Logic, placeless bool) {
 }
 
 // followed tells whether each way through a boolean expression can be told from the others:
-// where several lead to one operand, something that adds up is needed for it.
+// where several lead to one operand, something that adds up is needed for it. Of expressions
+// that are too long for a recording only the result is told.
 func followed(l *flow.Logic, placeless bool) bool {
-	return !placeless || !joined(l.Formula.Steps()) && l.Formula.Steps()[0].Ways <= mostWays
+	return len(l.Conditions) <= logic.Most && (!placeless || !joined(l.Formula.Steps()) && l.Formula.Steps()[0].Ways <= mostWays)
 }
 
 // named tells whether a condition of an expression gives a name.

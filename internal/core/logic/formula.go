@@ -61,8 +61,9 @@ func (f *Formula) String() string {
 	return f.X.String() + " " + f.Y.String() + " |"
 }
 
-// most is how many conditions Parse accepts.
-const most = 4096
+// Most is how many conditions a formula may have that is kept in a recording: what is worked
+// out of one grows with the square of that.
+const Most = 1024
 
 // Parse reads what String writes.
 func Parse(s string) (*Formula, error) {
@@ -80,7 +81,7 @@ func Parse(s string) (*Formula, error) {
 			}
 			stack = append(stack[:n-2], &Formula{Op: op, X: stack[n-2], Y: stack[n-1]})
 		default:
-			if word != strconv.Itoa(next) || next == most {
+			if word != strconv.Itoa(next) || next == Most {
 				return nil, fmt.Errorf("formula %.40q: %.10q does not belong there", s, word)
 			}
 			stack = append(stack, &Formula{Condition: next})
@@ -158,7 +159,7 @@ func (f *Formula) link(steps []Step, yes, no Edge) {
 // masking adds the conditions of a formula to those that an edge masks.
 func (e Edge) masking(f *Formula) Edge {
 	e.Masks = slices.Clone(e.Masks)
-	for c := f.first(); c < f.first()+f.Size(); c++ {
+	for c, end := f.first(), f.first()+f.Size(); c < end; c++ {
 		e.Masks = append(e.Masks, c)
 	}
 	return e

@@ -23,6 +23,22 @@ import (
 // (go help generate).
 var generated = regexp.MustCompile(`(?m)^// Code generated .* DO NOT EDIT\.\r?$`)
 
+// tooDeep tells where code nests deeper than is looked, if it does anywhere.
+func tooDeep(file *ast.File) (at token.Pos, deep bool) {
+	level := 0
+	ast.Inspect(file, func(n ast.Node) bool {
+		if n == nil {
+			level--
+			return true
+		}
+		if level++; level > flow.Deepest && !deep {
+			at, deep = n.Pos(), true
+		}
+		return true
+	})
+	return at, deep
+}
+
 // Read parses a Go file. The error says why a file cannot be woven.
 func Read(name string, source []byte) (*flow.File, error) {
 	if !utf8.Valid(source) {
@@ -32,6 +48,9 @@ func Read(name string, source []byte) (*flow.File, error) {
 	parsed, err := parser.ParseFile(fset, name, source, parser.ParseComments|parser.SkipObjectResolution)
 	if err != nil {
 		return nil, fmt.Errorf("does not parse: %s", firstError(err))
+	}
+	if at, deep := tooDeep(parsed); deep {
+		return nil, &flow.TooDeep{Line: fset.Position(at).Line}
 	}
 	r := &reader{
 		source: source,

@@ -6,6 +6,8 @@ import (
 	"unsafe"
 
 	sitter "github.com/tree-sitter/go-tree-sitter"
+
+	"thrush/internal/syntax/flow"
 )
 
 // Node is a node of a syntax tree.
@@ -91,7 +93,7 @@ type Options struct {
 }
 
 // Parse gives the trees of what stands at the top of a text, one by one, so that no
-// more than one of them need be held at a time.
+// more than one of them need be held at a time. It fails with flow.TooDeep.
 func (g *Grammar) Parse(text []byte, opt Options, visit func(*Node)) error {
 	p := sitter.NewParser()
 	defer p.Close()
@@ -106,7 +108,11 @@ func (g *Grammar) Parse(text []byte, opt Options, visit func(*Node)) error {
 		return nil
 	}
 	for {
-		if n := g.read(c, &opt); !comments[n.Kind] {
+		n, err := g.read(c, &opt, 1)
+		if err != nil {
+			return err
+		}
+		if !comments[n.Kind] {
 			visit(&n)
 		}
 		if !c.GotoNextSibling() {
@@ -130,9 +136,12 @@ func (g *Grammar) Fits(text []byte) bool {
 	return !tree.RootNode().HasError()
 }
 
-// read reads the node at the cursor and all below it.
-func (g *Grammar) read(c *sitter.TreeCursor, opt *Options) Node {
+// read reads the node at the cursor and all below it, so many levels deep.
+func (g *Grammar) read(c *sitter.TreeCursor, opt *Options, level int) (Node, error) {
 	at := c.Node()
+	if level > flow.Deepest {
+		return Node{}, &flow.TooDeep{Line: int(at.StartPosition().Row) + 1}
+	}
 	id := at.KindId()
 	n := Node{From: int(at.StartByte()), To: int(at.EndByte()), Field: g.fields[c.FieldId()]}
 	if int(id) >= len(g.kinds) {
@@ -149,7 +158,11 @@ func (g *Grammar) read(c *sitter.TreeCursor, opt *Options) Node {
 	}
 	if c.GotoFirstChild() {
 		for {
-			if k := g.read(c, opt); !comments[k.Kind] {
+			k, err := g.read(c, opt, level+1)
+			if err != nil {
+				return Node{}, err
+			}
+			if !comments[k.Kind] {
 				n.Kids = append(n.Kids, k)
 			}
 			if !c.GotoNextSibling() {
@@ -158,5 +171,5 @@ func (g *Grammar) read(c *sitter.TreeCursor, opt *Options) Node {
 		}
 		c.GotoParent()
 	}
-	return n
+	return n, nil
 }

@@ -13,6 +13,7 @@ import (
 	"strconv"
 	"strings"
 
+	"thrush/internal/bounded"
 	"thrush/internal/core/site"
 	"thrush/internal/home"
 	runtimepython "thrush/internal/runtime/python"
@@ -185,7 +186,7 @@ func (p *Prepared) ofModules(dir string, known map[string]bool) bool {
 		return is
 	}
 	var manifest struct{ Type string }
-	text, err := os.ReadFile(filepath.Join(p.Project.Root, filepath.FromSlash(dir), "package.json"))
+	text, err := bounded.Read(filepath.Join(p.Project.Root, filepath.FromSlash(dir), "package.json"), bounded.Setting)
 	switch {
 	case err == nil:
 		known[dir] = json.Unmarshal(text, &manifest) == nil && manifest.Type == "module"

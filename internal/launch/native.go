@@ -13,6 +13,7 @@ import (
 	"github.com/cespare/xxhash/v2"
 	"github.com/fxamacker/cbor/v2"
 
+	"thrush/internal/bounded"
 	"thrush/internal/core/site"
 	"thrush/internal/home"
 	"thrush/internal/launch/standin"
@@ -239,7 +240,7 @@ func (n *native) file(p *Prepared, f project.SourceFile, g *gathered, counts *Co
 		p.unmeasured(f.Path, "the go command builds it, and keeps what it built for builds without Thrush")
 		return nil, nil
 	}
-	source, err := os.ReadFile(filepath.Join(p.Project.Root, filepath.FromSlash(f.Path)))
+	source, err := bounded.Read(filepath.Join(p.Project.Root, filepath.FromSlash(f.Path)), bounded.Map)
 	if err != nil {
 		p.unmeasured(f.Path, "cannot be read: "+plainError(err))
 		return nil, nil

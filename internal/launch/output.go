@@ -9,7 +9,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"os"
 	"path"
 	"path/filepath"
 	"regexp"
@@ -19,6 +18,7 @@ import (
 	"github.com/cespare/xxhash/v2"
 
 	"thrush/internal/atomic"
+	"thrush/internal/bounded"
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/origin"
 	"thrush/internal/core/site"
@@ -154,7 +154,7 @@ func (p *Prepared) isOutput(name string, text []byte) bool {
 		}
 	} else {
 		file := filepath.Join(dir, filepath.FromSlash(url))
-		data, _ = os.ReadFile(file)
+		data, _ = bounded.Read(file, bounded.Map)
 		dir = filepath.Dir(file)
 	}
 	m, err := sourcemap.Read(data)
@@ -171,7 +171,7 @@ func (p *Prepared) isOutput(name string, text []byte) bool {
 
 // sourceOf reads a source with what is measured in it.
 func sourceOf(root, path string, opt weave.Options) (*origin.Text, error) {
-	source, err := os.ReadFile(filepath.Join(root, filepath.FromSlash(path)))
+	source, err := bounded.Read(filepath.Join(root, filepath.FromSlash(path)), bounded.Source)
 	if err != nil {
 		return nil, err
 	}

@@ -24,6 +24,7 @@ import (
 	"github.com/cespare/xxhash/v2"
 	"golang.org/x/sync/errgroup"
 
+	"thrush/internal/bounded"
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/site"
 	"thrush/internal/core/waiver"
@@ -263,7 +264,7 @@ func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*ca
 		c.Why = "its path is not UTF-8 text, so it cannot be named to the go command"
 		return c, nil
 	}
-	source, err := os.ReadFile(abs)
+	source, err := bounded.Read(abs, bounded.Source)
 	if err != nil {
 		c.Why = "cannot be read: " + plainError(err)
 		return c, nil
@@ -492,7 +493,7 @@ func (p *Prepared) Changed() []string {
 		if err == nil && info.Size() == c.Size && info.ModTime().UnixNano() == c.Mod {
 			continue
 		}
-		source, err := os.ReadFile(abs)
+		source, err := bounded.Read(abs, bounded.Source)
 		if err != nil || fmt.Sprintf("%016x", xxhash.Sum64(source)) != c.Digest {
 			out = append(out, c.Path)
 		}

@@ -11,6 +11,8 @@ import (
 	"strings"
 
 	"github.com/pelletier/go-toml/v2"
+
+	"thrush/internal/bounded"
 )
 
 // section is the part of a file that is about Thrush: all of thrush.toml, or a section
@@ -31,7 +33,7 @@ type reader func(name string) ([]byte, error)
 
 // onDisk reads the files that are in a folder.
 func onDisk(root string) reader {
-	return func(name string) ([]byte, error) { return os.ReadFile(filepath.Join(root, name)) }
+	return func(name string) ([]byte, error) { return bounded.Read(filepath.Join(root, name), bounded.Setting) }
 }
 
 // sections finds what is said about Thrush in files.
@@ -144,7 +146,7 @@ func configured(dir, in string) bool {
 		if err != nil || !mayRule(file, folder) {
 			return nil, fs.ErrNotExist
 		}
-		return os.ReadFile(filepath.Join(dir, name))
+		return onDisk(dir)(name)
 	})
 	return err != nil || len(found) > 0
 }

@@ -4,7 +4,6 @@ package reading
 
 import (
 	"fmt"
-	"os"
 	"path/filepath"
 	"runtime"
 	"slices"
@@ -14,6 +13,7 @@ import (
 	"github.com/cespare/xxhash/v2"
 	"golang.org/x/sync/errgroup"
 
+	"thrush/internal/bounded"
 	"thrush/internal/core/changed"
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gate"
@@ -180,7 +180,7 @@ func (r *Reader) Source(path string) (text []byte, same bool, err error) {
 	if !filepath.IsLocal(filepath.FromSlash(path)) {
 		return nil, false, fmt.Errorf("%s lies outside the project", path)
 	}
-	text, err = os.ReadFile(filepath.Join(r.Project.Root, filepath.FromSlash(path)))
+	text, err = bounded.Read(filepath.Join(r.Project.Root, filepath.FromSlash(path)), bounded.Map)
 	if err != nil {
 		return nil, false, err
 	}

@@ -256,3 +256,47 @@ func TestOddRepositories(t *testing.T) {
 	assert.Contains(t, r.out, `n\xff\xfe.py`)
 	y.hold(func() { y.everything() })
 }
+
+// Files that never begin or end, that are very large, or that nest without end, are passed over
+// with the reason, in little time and memory; the tests run.
+func TestSourcesWithoutEnd(t *testing.T) {
+	y := newYard(t)
+	for _, name := range []string{"zero.py", "package.json", "pyproject.toml", "zero.js", "zero.go", "zero.c", "Zero.java"} {
+		y.link("/dev/zero", "ferry/"+name)
+	}
+	y.link("/dev/stdin", "ferry/stdin.py")
+	y.link("loop.py", "ferry/loop.py")
+	y.write("ferry/mapped.js", "x = 1\n//# sourceMappingURL=../../../../../../../../../../dev/zero\n")
+	y.write("ferry/large.py", strings.Repeat("# a line\n", 1<<20))
+	const deep = 60_000
+	for name, text := range map[string][3]string{
+		"brackets.py": {"x = ", "(", "1"}, "nots.py": {"x = ", "not ", "1"}, "ands.py": {"x = ", "a and ", "b"}, "sums.py": {"x = ", "a + ", "b"},
+		"lists.js": {"x = ", "[", "1"}, "ifs.js": {"", "if (a) ", "b()"}, "ands.js": {"x = ", "a && ", "b"}, "calls.js": {"a", ".b()", ""}, "texts.js": {"x = ", "`${", "1"},
+		"choices.ts": {"x = ", "a ? b : ", "c"}, "Ands.java": {"class Ands { boolean f(boolean a) { return ", "a && ", "a; } }"}, "Blocks.java": {"class Blocks { void f() { ", "{", ""},
+		"ands.go": {"package ferry\n\nvar x = ", "a && ", "a"}, "ands.c": {"int f(int a) { return ", "a && ", "a; }"},
+	} {
+		y.write("ferry/"+name, text[0]+strings.Repeat(text[1], deep)+text[2]+"\n")
+	}
+	for _, n := range []int{900, 2000} { // long, but not too deep
+		y.write("ferry/long"+strings.Repeat("er", n/1000)+".js", "x = "+strings.Repeat("a && ", n)+"b\nx = "+strings.Repeat("(a || b) && ", n/2)+"b\n")
+	}
+	for _, level := range []string{"branches", "conditions"} {
+		r := y.record("--level", level)
+		assert.Equal(t, 0, r.status, r.all())
+	}
+	r := y.thrush("tally", "--unmeasured")
+	for _, says := range []string{"large.py: cannot be read: it has more than 8 MB", "ands.js: line 1 nests more than 5000 levels deep", "ands.go: line 3 nests more than"} {
+		assert.Contains(t, r.out, says)
+	}
+	for _, args := range [][]string{{"gate", "--since", "main"}, {"render", "--single", y.dir + "/results.html"}, {"tally"}, {"source", "fare.py"}} {
+		y.thrush(args...)
+	}
+	require.NoError(t, os.Remove(filepath.Join(y.project, "fare.py")))
+	y.link("/dev/zero", "ferry/fare.py")
+	assert.Equal(t, 3, y.judge().status, "it was a file when it was recorded")
+	y.thrush("render", "--single", y.dir+"/results.html")
+	require.NoError(t, os.Remove(filepath.Join(y.project, "thrush.toml")))
+	y.link("/dev/zero", "ferry/thrush.toml")
+	assert.Equal(t, 125, y.record().status)
+	assert.Equal(t, 2, y.judge().status)
+}

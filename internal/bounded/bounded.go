@@ -12,7 +12,7 @@ import (
 
 // The bounds of files, in bytes.
 const (
-	Setting = 4 << 20  // of what says something about a project
+	Setting = 4 << 20 // of what says something about a project
 	Source  = 8 << 20 // of sources; trees of those are a hundred times as large
 	Map     = 256 << 20
 )

@@ -195,6 +195,11 @@ func (a *app) gather(labels []string, from, out string, forget bool) error {
 			return err
 		}
 	}
+	if from != "" && filepath.Dir(dir) == p.Dir("runs") {
+		if err := os.RemoveAll(dir); err != nil {
+			return err
+		}
+	}
 	return a.summary(p, rec)
 }
 

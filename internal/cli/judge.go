@@ -11,6 +11,7 @@ import (
 	"thrush/internal/core/changed"
 	"thrush/internal/core/gate"
 	"thrush/internal/core/site"
+	"thrush/internal/launch"
 	"thrush/internal/project"
 	"thrush/internal/reading"
 	"thrush/internal/report/facts"
@@ -38,6 +39,11 @@ func (a *app) judgeNamed(ctx context.Context, j judging, f changing, names []str
 	if err != nil {
 		return judged{}, err
 	}
+	if len(names) == 0 {
+		if err := cutOff(p); err != nil {
+			return judged{}, err
+		}
+	}
 	if j.set, err = a.changed(p, f, j.rules); err != nil {
 		return judged{}, err
 	}
@@ -46,6 +52,23 @@ func (a *app) judgeNamed(ctx context.Context, j judging, f changing, names []str
 	}
 	j.since = f.since
 	return a.judge(ctx, j)
+}
+
+// cutOff refuses to take the latest recording for that of a record which came later and kept
+// none, as its Thrush was killed or its disk was full.
+func cutOff(p *project.Project) error {
+	runs, err := p.Existing("runs")
+	if runs == nil {
+		return err
+	}
+	defer runs.Close()
+	number, err := p.Number()
+	for _, left := range launch.LeftBehind(runs.Path()) {
+		if err == nil && left.Number > number {
+			return noData("a later record than the latest recording was cut off before it kept one; to judge what it counted: thrush gather --from %s; to judge an earlier one, name it", left.Path)
+		}
+	}
+	return err
 }
 
 // judge checks that the recording is about the sources at hand and judges.

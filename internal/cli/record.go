@@ -4,7 +4,6 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
-	"math/rand/v2"
 	"os"
 	"path"
 	"slices"
@@ -244,9 +243,13 @@ func (a *app) runDir(p *project.Project) (*home.Folder, error) {
 		return nil, err
 	}
 	for _, left := range launch.LeftBehind(runs.Path()) {
-		a.warn("an earlier record was cut off; to keep its counts: thrush gather --from %s; to drop them, remove that folder", left)
+		a.warn("an earlier record was cut off; to keep its counts: thrush gather --from %s; to drop them, remove that folder", left.Path)
 	}
-	return runs.Folder(fmt.Sprintf("run-%d-%016x", os.Getpid(), rand.Uint64()))
+	latest, err := p.Number()
+	if err != nil {
+		return nil, err
+	}
+	return runs.Folder(launch.RunName(latest + 1))
 }
 
 // prepare weaves, with a bar on a terminal when it takes a while.

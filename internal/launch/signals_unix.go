@@ -3,7 +3,6 @@
 package launch
 
 import (
-	"fmt"
 	"os"
 	"path/filepath"
 	"syscall"
@@ -31,28 +30,22 @@ func alsoSentToChild(s os.Signal) bool {
 }
 
 // LeftBehind are the folders, among those of runs, whose Thrush is gone.
-func LeftBehind(runs string) []string {
+func LeftBehind(runs string) []Left {
 	entries, err := os.ReadDir(runs)
 	if err != nil {
 		return nil
 	}
-	var out []string
+	var out []Left
 	for _, e := range entries {
-		if pid := runner(e.Name()); pid > 0 && !owned(e.Name()) {
-			out = append(out, filepath.Join(runs, e.Name()))
+		if pid, number := runner(e.Name()); pid > 0 && !owned(e.Name()) {
+			out = append(out, Left{filepath.Join(runs, e.Name()), number})
 		}
 	}
 	return out
 }
 
-// runner is the process whose run a folder of that name is, or 0.
-func runner(name string) (pid int) {
-	_, _ = fmt.Sscanf(name, "run-%d-", &pid)
-	return pid
-}
-
 // owned tells whether the Thrush that a run's folder belongs to is still there.
 func owned(name string) bool {
-	pid := runner(name)
+	pid, _ := runner(name)
 	return pid > 0 && syscall.Kill(pid, 0) != syscall.ESRCH
 }

@@ -73,6 +73,16 @@ func (p *Project) Latest() (string, error) {
 	return "", err
 }
 
+// Number is that of the recording that came last, or 0.
+func (p *Project) Number() (int, error) {
+	all, err := p.Recordings()
+	if err != nil || len(all) == 0 {
+		return 0, err
+	}
+	number, _ := order(all[0])
+	return number, nil
+}
+
 // Keep writes a recording that was made here among the kept ones and gives its path.
 func (p *Project) Keep(id string, data []byte) (string, error) { return p.put("", id, data) }
 
@@ -85,13 +95,9 @@ func (p *Project) put(how, id string, data []byte) (string, error) {
 		return "", err
 	}
 	defer dir.Close()
-	number := 0
-	all, err := p.Recordings()
+	number, err := p.Number()
 	if err != nil {
 		return "", err
-	}
-	if len(all) > 0 {
-		number, _ = order(all[0])
 	}
 	name := fmt.Sprintf("%08d-%s%s.thrush", number+1, how, id)
 	return dir.Path(name), dir.Write(name, data)

@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -212,4 +213,21 @@ func TestNothingComesBackThroughLinks(t *testing.T) {
 	y.hold(func() {
 		y.thrush("record", "--in-copy", "--", "sh", "-c", "rm reports; mkdir -p reports/deck; echo x >reports/keep.py; echo x >reports/deck/tides.csv")
 	})
+}
+
+// What is judged is what was recorded last. Where that was cut off it is not what came before.
+func TestRecordsThatAreCutOff(t *testing.T) {
+	y := newYard(t)
+	y.write("ferry/thrush.toml", "[[gate]]\nname = \"all\"\nlines = 50\n")
+	require.Equal(t, 0, y.record().status)
+	require.Equal(t, 0, y.thrush("gate").status)
+	killed := exec.Command(program, "record", "--", "sh", "-c", "kill -KILL $PPID")
+	killed.Dir, killed.Env = y.project, y.env
+	require.Error(t, killed.Run())
+	r := y.thrush("gate")
+	assert.Equal(t, 3, r.status, r.all())
+	assert.Contains(t, r.err, "was cut off before it kept one")
+	assert.Equal(t, 0, y.thrush("tally").status, "one may look at what there is")
+	require.Equal(t, 0, y.record().status)
+	assert.Equal(t, 0, y.thrush("gate").status)
 }

@@ -8,6 +8,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 )
 
@@ -65,6 +66,14 @@ next:
 
 var errMissing = errors.New("git is not installed")
 
+// verb is what is asked of git, behind its settings.
+func verb(args []string) string {
+	for len(args) > 2 && args[0] == "-c" {
+		args = args[2:]
+	}
+	return args[0]
+}
+
 // git calls git at the top of the work tree and gives what it says.
 func (r *Repo) git(args ...string) (string, error) { return r.call(nil, nil, args...) }
 
@@ -85,11 +94,32 @@ func (r *Repo) call(stdin io.Reader, env []string, args ...string) (string, erro
 	}
 	if err != nil {
 		if line, _, _ := strings.Cut(strings.TrimSpace(failed.String()), "\n"); line != "" {
-			return "", fmt.Errorf("git %s: %s", args[0], strings.TrimPrefix(line, "fatal: "))
+			return "", fmt.Errorf("git %s: %s", verb(args), strings.TrimPrefix(line, "fatal: "))
 		}
-		return "", fmt.Errorf("git %s: %w", args[0], err)
+		return "", fmt.Errorf("git %s: %w", verb(args), err)
 	}
 	return out.String(), nil
+}
+
+// plainly calls git where it compares files with what it has of them, without the filters that
+// configuration defines: attributes, which a change can bring along, say which one is put to a
+// file, so that its program would run on what a stranger wrote and decide what of it is seen.
+func (r *Repo) plainly(args ...string) (string, error) {
+	if r.filters == nil {
+		r.filters = []string{}
+		// It fails where there is no filter.
+		names, _ := r.git("config", "--null", "--name-only", "--get-regexp", `^filter\..*\.(clean|smudge|process|required)$`)
+		for _, name := range list(names) {
+			value := ""
+			if strings.HasSuffix(name, ".required") {
+				value = "false"
+			}
+			if !strings.Contains(name, "=") { // of one that has it, git would take the rest for the value
+				r.filters = append(r.filters, "-c", name+"="+value)
+			}
+		}
+	}
+	return r.git(append(slices.Clone(r.filters), args...)...)
 }
 
 // list takes apart what git says with -z.

@@ -103,7 +103,7 @@ func (r *Repo) suspects(base string) (map[string]entry, error) {
 	if err := eachRaw(staged, func(e entry, path string) { out[path] = e }); err != nil {
 		return nil, err
 	}
-	touched, err := r.git("diff-files", "--raw", "-z", "--no-abbrev", "--ignore-submodules=none")
+	touched, err := r.plainly("diff-files", "--raw", "-z", "--no-abbrev", "--ignore-submodules=none")
 	if err != nil {
 		return nil, err
 	}

@@ -243,3 +243,26 @@ func TestSubmodulesAndLinksAreNotPassedOver(t *testing.T) {
 	assert.Equal(t, []int{1, 2}, set["fare.go"].Within(2))
 	assert.Contains(t, set["harbour"].Why, "submodule")
 }
+
+// A filter that the user has, and that a change puts to its files, neither runs nor decides.
+func TestFiltersAreOff(t *testing.T) {
+	r := newRepo(t)
+	r.write("fare.go", "package fare\n")
+	r.write("deck.bin", "deck")
+	r.commit()
+	r.git("config", "filter.mine.clean", "touch ran; git show main:fare.go")
+	r.git("config", "filter.mine.required", "true")
+	r.git("config", "filter.yours.too.process", "touch ran")
+	r.write(".git/info/attributes", "*.go filter=mine\n*.bin filter=yours.too\n")
+	source := func(path string) bool { return strings.HasSuffix(path, ".go") }
+	o, err := Open(r.dir)
+	require.NoError(t, err)
+	r.write("deck.bin", "as the filter would have it")
+	_, dirty := o.Commit(source)
+	assert.False(t, dirty, "what a filter makes of a file is no change")
+	r.write("fare.go", "package fare\n\nfunc A() {}\n")
+	_, dirty = o.Commit(source)
+	assert.True(t, dirty)
+	assert.Equal(t, []int{2, 3}, r.changed("", "main")["fare.go"].Within(9))
+	assert.NoFileExists(t, filepath.Join(r.dir, "ran"))
+}

@@ -15,12 +15,37 @@ func (r *Repo) Commit(matters func(path string) bool) (id string, dirty bool) {
 	if err != nil {
 		return "", false
 	}
-	status, err := r.git("status", "--porcelain", "-z", "--untracked-files=no", "--ignore-submodules=none", "--no-renames")
-	if err != nil || status != "" {
-		return id, err == nil
+	status, err := r.plainly("status", "--porcelain", "-z", "--untracked-files=no", "--ignore-submodules=none", "--no-renames")
+	if err != nil {
+		return id, false
+	}
+	if touched := list(status); len(touched) > 0 {
+		return id, r.differs(touched, matters)
 	}
 	others, err := r.others()
 	return id, err == nil && slices.ContainsFunc(others, matters)
+}
+
+// differs tells whether files that git calls changed, each with its status and a blank before its
+// path from the top, really are. Those that a filter makes of what git has, such as large files
+// kept elsewhere, may look so without it; they only count if they matter.
+func (r *Repo) differs(touched []string, matters func(path string) bool) bool {
+	var paths []string
+	for _, t := range touched {
+		paths = append(paths, t[min(3, len(t)):])
+	}
+	out, err := r.call(strings.NewReader(strings.Join(paths, "\x00")+"\x00"), nil, "check-attr", "-z", "--stdin", "filter")
+	fields := list(out) // path, filter, its name
+	if err != nil || len(fields) != 3*len(paths) {
+		return true
+	}
+	for i := 0; i < len(fields); i += 3 {
+		rel, inside := r.inside(fields[i])
+		if name := fields[i+2]; name == "unspecified" || name == "unset" || inside && matters(rel) || touched[i/3][0] != ' ' {
+			return true
+		}
+	}
+	return false
 }
 
 // others are the files that git does not know and does not ignore, from the root.

@@ -20,6 +20,8 @@ type Repo struct {
 	Top   string // its top folder, without links
 	under string // the folder whose paths are wanted, from Top with slashes and one at its end, or nothing
 	root  string // that folder itself, without links
+
+	filters []string // settings that turn filters off, once they were asked for
 }
 
 // ErrNone says that a folder is in no git work tree.

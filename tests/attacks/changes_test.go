@@ -24,7 +24,12 @@ func TestChangesAreNotHidden(t *testing.T) {
 		"no prefixes":      func(y *yard) { y.git("config", "diff.noprefix", "true") },
 		"an external diff": func(y *yard) { y.git("config", "diff.external", "touch $CANARY") },
 		"a monitor":        func(y *yard) { y.git("config", "core.fsmonitor", "touch $CANARY; false") },
-		"hooks":            func(y *yard) { y.git("config", "core.hooksPath", "hooks") },
+		"a filter": func(y *yard) {
+			y.write("ferry/.gitattributes", "* filter=x\n")
+			y.git("config", "filter.x.clean", "touch $CANARY; git show main:fare.py")
+			y.git("config", "filter.x.process", "touch $CANARY")
+		},
+		"hooks": func(y *yard) { y.git("config", "core.hooksPath", "hooks") },
 		"a text of conversion": func(y *yard) {
 			y.write("ferry/.gitattributes", "*.py diff=x\n")
 			y.git("config", "diff.x.textconv", "touch $CANARY;true")

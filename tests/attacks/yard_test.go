@@ -117,7 +117,7 @@ func (y *yard) link(to, name string) {
 
 func (y *yard) git(args ...string) string {
 	y.Helper()
-	cmd := exec.Command("git", append([]string{"-c", "user.name=crew", "-c", "user.email=crew@skerry.example", "-c", "core.fsmonitor=false", "-c", "core.hooksPath=/dev/null"}, args...)...)
+	cmd := exec.Command("git", append([]string{"-c", "user.name=crew", "-c", "user.email=crew@skerry.example", "-c", "core.fsmonitor=false", "-c", "core.hooksPath=/dev/null", "-c", "filter.x.clean=", "-c", "filter.x.process="}, args...)...)
 	cmd.Dir, cmd.Env = y.project, y.plain
 	out, err := cmd.CombinedOutput()
 	require.NoError(y, err, "git %s: %s", args, out)

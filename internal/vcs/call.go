@@ -39,21 +39,10 @@ var passed = []string{"GIT_CONFIG", "GIT_SSH", "GIT_ASKPASS", "GIT_EXEC_PATH", "
 
 // environment is that of each call.
 func (r *Repo) environment() []string {
-	var out []string
-next:
-	for _, e := range os.Environ() {
-		if strings.HasPrefix(e, "GIT_") {
-			for _, p := range passed {
-				if strings.HasPrefix(e, p) {
-					out = append(out, e)
-					continue next
-				}
-			}
-			continue
-		}
-		out = append(out, e)
+	kept := func(e string) bool {
+		return !strings.HasPrefix(e, "GIT_") || slices.ContainsFunc(passed, func(p string) bool { return strings.HasPrefix(e, p) })
 	}
-	return append(out,
+	return append(slices.DeleteFunc(os.Environ(), func(e string) bool { return !kept(e) }),
 		"GIT_WORK_TREE="+r.Top,
 		"GIT_CEILING_DIRECTORIES="+filepath.Dir(r.Top),
 		"GIT_LITERAL_PATHSPECS=1",

@@ -54,7 +54,7 @@ func (r *Repo) ChangedSince(base, scratch string) (changed.Set, error) {
 			continue
 		}
 		if e.submodule {
-			set[rel] = changed.Unknown("it is a submodule, in which other commits are checked out")
+			set[rel] = changed.Unknown("it is a submodule in which something changed, and which of its lines did is not known")
 			continue
 		}
 		text, all, err := readFile(filepath.Join(r.Top, filepath.FromSlash(path)))
@@ -103,7 +103,7 @@ func (r *Repo) suspects(base string) (map[string]entry, error) {
 	if err := eachRaw(staged, func(e entry, path string) { out[path] = e }); err != nil {
 		return nil, err
 	}
-	touched, err := r.plainly("diff-files", "--raw", "-z", "--no-abbrev", "--ignore-submodules=none")
+	touched, err := r.plainly("diff-files", "--raw", "-z", "--no-abbrev", "--ignore-submodules=untracked")
 	if err != nil {
 		return nil, err
 	}

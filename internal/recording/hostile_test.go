@@ -127,6 +127,9 @@ func FuzzPeek(f *testing.F) {
 		{Path: "fare.go", Digest: "00", Table: table, NumCounters: 2, Counters: []uint64{1, 2}, Reach: []uint32{sets.All(), sets.Named([]string{"unit"})}}}, sets)
 	require.NoError(f, err)
 	f.Add(data)
+	whole, err := os.ReadFile("testdata/skerry.thrush")
+	require.NoError(f, err)
+	f.Add(whole)
 	path := filepath.Join(f.TempDir(), "x.thrush")
 	f.Fuzz(func(t *testing.T, data []byte) {
 		require.NoError(t, os.WriteFile(path, data, 0o666))

@@ -93,6 +93,9 @@ func FuzzDecode(f *testing.F) {
 	f.Add(opened(blockInfo), mustMarshal(f, x), table, []byte{3, 1, 4}, []byte{})
 	x.Labels, x.Sets = []string{"", "unit"}, [][]uint32{{0}, {0, 1}}
 	f.Add(opened(blockInfo), mustMarshal(f, x), table, []byte{3, 1, 4}, []byte{1, 2, 0})
+	for _, seed := range real(f) {
+		f.Add(seed.info, seed.index, seed.table, seed.counts, seed.reached)
+	}
 	f.Fuzz(func(t *testing.T, info, index, table, counts, reached []byte) {
 		tables := pack(table)
 		w := begin(len(tables))
@@ -117,6 +120,31 @@ func FuzzDecode(f *testing.F) {
 	})
 }
 
+// realSeed is one file of a real recording, a merge at the level of conditions, in blocks of its
+// own.
+type realSeed struct{ info, index, table, counts, reached []byte }
+
+func real(t testing.TB) (seeds []realSeed) {
+	rec, err := Open("testdata/skerry.thrush")
+	require.NoError(t, err)
+	info := mustMarshal(t, rec.Info.plain())
+	for _, one := range rec.rows {
+		table, ok := unpack(one.table)
+		require.True(t, ok)
+		x := index{Paths: []string{one.path}, Digests: []string{one.digest}, Tables: []uint64{0}, Counters: []uint64{uint64(one.counters)}, Widths: []byte{one.width},
+			Labels: []string{"e2e", "unit"}, Sets: [][]uint32{{0}, {1}, {0, 1}}}
+		seed := realSeed{info: info, table: table}
+		if one.width != notLoaded {
+			seed.counts = rec.counts[one.at : one.at+one.counters*int(one.width)]
+			seed.reached = rec.reach[one.reachAt : one.reachAt+one.counters*int(rec.each)]
+		}
+		seed.index = mustMarshal(t, x)
+		seeds = append(seeds, seed)
+	}
+	require.NotEmpty(t, seeds)
+	return seeds
+}
+
 // sized has an index of one file say how long its table is, which a fuzzer cannot know.
 func sized(data []byte, table int) []byte {
 	var x index
@@ -138,6 +166,9 @@ func mustMarshal(t testing.TB, v any) []byte {
 }
 
 func FuzzDecodeTable(f *testing.F) {
+	for _, seed := range real(f) {
+		f.Add(seed.table)
+	}
 	f.Add(mustEncode(f, &site.Table{Path: "a.go", Counters: 2, Functions: []site.Function{{Name: "f", Sum: site.Sum{1}}}}))
 	f.Fuzz(func(t *testing.T, data []byte) {
 		table, err := DecodeTable(data)

@@ -426,8 +426,8 @@ func previous(p *project.Project, rec *recording.Recording) *coverage.Totals {
 	return nil
 }
 
-// nothingReported explains a recording in which nothing ran, first by what is more
-// likely than what there always is.
+// nothingReported explains a recording in which nothing ran: first by the causes that the caller
+// found likely, then by those that any command can have.
 func nothingReported(rec *recording.Recording, likely []string) *causes {
 	if rec.Info.Exit != 0 {
 		likely = append([]string{fmt.Sprintf("its build failed: it ended with exit status %d", rec.Info.Exit)}, likely...)

@@ -47,7 +47,7 @@ func FuzzParseDiff(f *testing.F) {
 
 func FuzzEachRaw(f *testing.F) {
 	id := strings.Repeat("0123456789", 4)
-	f.Add(":100644 100644 "+id+" "+id+" M\x00fare.go\x00:000000 100644 "+id+" "+id+" R090\x00a\x00b\x00")
+	f.Add(":100644 100644 " + id + " " + id + " M\x00fare.go\x00:000000 100644 " + id + " " + id + " R090\x00a\x00b\x00")
 	f.Fuzz(func(t *testing.T, text string) {
 		read := 0
 		if eachRaw(text, func(entry, string) { read++ }) == nil {

@@ -310,7 +310,7 @@ func (n *native) file(p *Prepared, f project.SourceFile, g *gathered, counts *Co
 		tables, counters = append(tables, t), make([]uint64, t.Counters)
 	}
 	t := tables[0]
-	if len(tables) > 1 || repeats(t) {
+	if len(tables) > 1 || site.Repeats(t) {
 		t = site.Unite(tables)
 	}
 	data, err := recording.PackTable(t)
@@ -324,18 +324,6 @@ func (n *native) file(p *Prepared, f project.SourceFile, g *gathered, counts *Co
 	}
 	p.Sources++
 	return out, nil
-}
-
-// repeats tells whether a table has a function twice: its file was included twice.
-func repeats(t *site.Table) bool {
-	seen := map[site.Span]bool{}
-	for _, f := range t.Functions {
-		if seen[f.Span] {
-			return true
-		}
-		seen[f.Span] = true
-	}
-	return false
 }
 
 // uncompiled is what was found of a file that was never compiled.

@@ -28,6 +28,8 @@ type wireTable struct {
 	FunctionSpans []uint32 `cbor:"function_spans"` // 4 a function
 	FunctionSums  []uint32 `cbor:"function_sums"`  // length, counters, length, …
 	FunctionMarks []byte   `cbor:"function_marks"` // 8 bytes each
+	// Indexes, in order, of the functions that the place where they end tells from others.
+	FunctionsByEnd []uint32 `cbor:"functions_by_end,omitempty"`
 
 	StatementSpans     []uint32 `cbor:"statement_spans"` // 6 a statement: start, end, head
 	StatementFunctions []uint32 `cbor:"statement_functions"`
@@ -73,7 +75,10 @@ func EncodeTable(t *site.Table) ([]byte, error) {
 		Level: uint8(t.Level), Keep: uint8(t.Keep), Lines: t.Lines, Counters: t.Counters, Partial: t.Partial,
 		Continued: t.Continued,
 	}
-	for _, f := range t.Functions {
+	for i, f := range t.Functions {
+		if f.ByEnd {
+			w.FunctionsByEnd = append(w.FunctionsByEnd, uint32(i))
+		}
 		w.FunctionNames = append(w.FunctionNames, f.Name)
 		w.FunctionSpans = putPos(w.FunctionSpans, f.Span.Start, f.Span.End)
 		w.FunctionSums = putSum(w.FunctionSums, f.Sum)
@@ -128,6 +133,11 @@ func DecodeTable(data []byte) (*site.Table, error) {
 	t.Functions = make([]site.Function, len(w.FunctionNames))
 	for i := range t.Functions {
 		t.Functions[i] = site.Function{Name: w.FunctionNames[i], Span: r.span(&w.FunctionSpans), Sum: r.sum(&w.FunctionSums), Mark: r.mark(&w.FunctionMarks)}
+	}
+	for _, i := range w.FunctionsByEnd {
+		if i := r.function(i); i < len(t.Functions) {
+			t.Functions[i].ByEnd = true
+		}
 	}
 	t.Statements = make([]site.Statement, len(w.StatementFunctions))
 	for i := range t.Statements {

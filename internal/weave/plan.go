@@ -89,7 +89,7 @@ func (p *planner) function(f *flow.Function) {
 		p.insert(f.Body.Open, func(d Dialect) string { return d.Enter(f) })
 	}
 	index := p.fn.index
-	p.table.Functions = append(p.table.Functions, site.Function{Name: f.Name, Span: f.Span})
+	p.table.Functions = append(p.table.Functions, site.Function{Name: f.Name, Span: f.Span, ByEnd: f.ByEnd})
 	entry := p.enter(f)
 	entry.tell(func(sum site.Sum) { p.table.Functions[index].Sum = sum })
 	p.list(f.Body.Nodes, entry)

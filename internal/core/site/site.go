@@ -117,6 +117,9 @@ type Function struct {
 	Span Span
 	Sum  Sum
 	Mark uint64 // as SetMarks gives it, or 0
+	// ByEnd says that the place where it ends tells the function from all others of the
+	// file: macros may give one text several names and beginnings.
+	ByEnd bool
 }
 
 // Statement is one executable statement, without the statements nested in it.

@@ -11,6 +11,13 @@ type functionKey struct {
 	name string
 }
 
+func keyOf(f *Function) functionKey {
+	if f.ByEnd {
+		return functionKey{span: Span{End: f.Span.End}}
+	}
+	return functionKey{f.Span, f.Name}
+}
+
 // placeKey is what makes statements, or decisions, of one function the same one: the
 // place, and which of those at that place it is, since a macro may put several there.
 type placeKey struct {
@@ -18,6 +25,20 @@ type placeKey struct {
 	span     Span
 	kind     string
 	nth      int
+}
+
+// Repeats tells whether a table has a function twice: its file was included twice.
+func Repeats(t *Table) bool {
+	seen := map[functionKey]bool{}
+	for i := range t.Functions {
+		key := keyOf(&t.Functions[i])
+		key.name = ""
+		if seen[key] {
+			return true
+		}
+		seen[key] = true
+	}
+	return false
 }
 
 // Unite makes one table of several for the same text of a file: it was built in
@@ -95,7 +116,7 @@ func (u *uniter) drop(tables []*Table) {
 	number := make([]int, len(t.Functions))
 	kept := t.Functions[:0:0]
 	for i, f := range t.Functions {
-		if number[i] = -1; functions[functionKey{f.Span, f.Name}] == all {
+		if number[i] = -1; functions[keyOf(&f)] == all {
 			number[i] = len(kept)
 			kept = append(kept, f)
 		}
@@ -136,14 +157,17 @@ func (u *uniter) add(t *Table) {
 	}
 	index := make([]int, len(t.Functions))
 	for i, f := range t.Functions {
-		key := functionKey{f.Span, f.Name}
+		key := keyOf(&f)
 		at, ok := u.functions[key]
 		if !ok {
 			at = len(u.out.Functions)
 			u.functions[key] = at
-			u.out.Functions = append(u.out.Functions, Function{Name: f.Name, Span: f.Span, Mark: f.Mark})
+			u.out.Functions = append(u.out.Functions, Function{Name: f.Name, Span: f.Span, Mark: f.Mark, ByEnd: f.ByEnd})
 		}
 		index[i] = at
+		if f.Name < u.out.Functions[at].Name {
+			u.out.Functions[at].Name = f.Name // whatever the order of the tables
+		}
 		if u.out.Functions[at].Mark != f.Mark {
 			u.out.Functions[at].Mark = 0
 		}

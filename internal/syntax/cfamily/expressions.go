@@ -162,6 +162,7 @@ func (r *reader) isObject(n *tree.Node) bool {
 		return false
 	}
 	switch t.Kind {
+	case "struct_specifier", "class_specifier", "union_specifier":
 	case "type_identifier", "qualified_identifier", "template_type", "dependent_type", "placeholder_type_specifier", "auto", "decltype":
 	default:
 		return false

@@ -154,9 +154,26 @@ func (r *reader) mayLeave(n *tree.Node) bool {
 	case "init_declarator":
 		return r.converts(n.Child("value"))
 	case "declaration":
-		return r.opt.Language == CPP && r.isObject(n)
+		return r.opt.Language == CPP && (r.isObject(n) || r.refersTo(n))
 	case "lambda_expression":
 		return true
+	}
+	return false
+}
+
+// refersTo tells whether a declaration may make the object that a reference of it is bound
+// to, by a constructor of the type that it names.
+func (r *reader) refersTo(n *tree.Node) bool {
+	t := n.Child("type")
+	if t == nil || r.isNumber(t) || t.Kind == "placeholder_type_specifier" || t.Kind == "auto" || t.Kind == "decltype" {
+		return false
+	}
+	for i := range n.Kids {
+		if k := &n.Kids[i]; k.Kind == "init_declarator" {
+			if d := k.Child("declarator"); d != nil && d.Kind == "reference_declarator" {
+				return true
+			}
+		}
 	}
 	return false
 }

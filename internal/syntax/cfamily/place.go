@@ -55,6 +55,32 @@ func (s *source) lines(from, before int) []token {
 	return s.tokens[lo:max(lo, hi)]
 }
 
+// arguments gives the tokens that begin on a line, and those on the lines after it, before
+// another, as long as parentheses go on or begin there.
+func (s *source) arguments(line, before int) []token {
+	all := s.lines(line, before)
+	depth, own := 0, len(s.lines(line, line+1))
+	for i, t := range all {
+		c := s.text[t.from]
+		if i >= own && depth <= 0 && !(i == own && c == '(') {
+			return all[:i]
+		}
+		switch c {
+		case '(':
+			depth++
+		case ')':
+			depth--
+		}
+		if i >= own && depth <= 0 {
+			own = i + 1
+			for own < len(all) && s.pos(all[own].from).Line == s.pos(t.from).Line {
+				own++
+			}
+		}
+	}
+	return all
+}
+
 // group is the preprocessed text of one line of a file, which markers may take
 // apart, with the place in the source of each of its tokens.
 type group struct {
@@ -170,6 +196,12 @@ func (p *placer) end(at int) site.Pos {
 	return site.Pos{Line: 1, Column: 1}
 }
 
+// isWritten tells whether the token at an offset stands in the source itself.
+func (p *placer) isWritten(at int) bool {
+	_, _, exact, ok := p.origin(at)
+	return ok && exact
+}
+
 func (p *placer) span(n *tree.Node) site.Span {
 	from, to := p.start(n.From), p.end(n.To)
 	if to.Before(from) {
@@ -238,8 +270,9 @@ func (p *placer) call(s *source, name token) []byte {
 // mostLines is over how many lines of source the arguments of one macro may go.
 const mostLines = 400
 
-// match matches the tokens of a line with those of the source. What stands on lines
-// that have no preprocessed text of their own was an argument of a macro before.
+// match matches the tokens of a line with those of the source. What stands on the lines
+// after it was an argument of a macro before, if a parenthesis is open there; else it was
+// taken out by the preprocessor, and is no text of this program.
 func (p *placer) match(first int) *group {
 	r := p.rows[first]
 	g := &group{}
@@ -255,7 +288,7 @@ func (p *placer) match(first int) *group {
 		}
 	}
 	src := p.sources[r.file]
-	written := src.lines(r.line, next)
+	written := src.arguments(r.line, next)
 	if len(written) == 0 {
 		written = []token{{src.lineOffset(r.line), src.lineOffset(r.line)}}
 	}

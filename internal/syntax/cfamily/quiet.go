@@ -77,9 +77,73 @@ func (q *quieter) word(t token, l Language) {
 		q.labelAddress(t)
 	case c == '*' && q.last.to > 0 && string(q.text[q.last.from:q.last.to]) == "goto":
 		q.computed(t)
-	case c != '_' && c != 'a' && c != 't' && c != '.':
+	case isDigit(c) || c == '.' && t.to-t.from > 1 && isDigit(q.text[t.from+1]):
+		q.imaginary(t, l)
+	case c == '[' && t.from > 0 && q.last.to == t.from && q.text[t.from-1] == '[':
+		q.attributes(t)
+	case c != '_' && c != 'a' && c != 't' && c != '.' && c != 'c':
 	default:
 		q.replace(t, string(q.text[t.from:t.to]), l)
+	}
+}
+
+// imaginary takes the letter off a number that says it is an imaginary one. In C++ it is
+// the name of a function that makes one.
+func (q *quieter) imaginary(t token, l Language) {
+	if l == CPP || bytes.HasPrefix(q.text[t.from:t.to], []byte("0x")) || bytes.HasPrefix(q.text[t.from:t.to], []byte("0X")) {
+		return
+	}
+	for i := t.to - 1; i > t.from && bytes.IndexByte([]byte("iIjJfFlLuU"), q.text[i]) >= 0; i-- {
+		if bytes.IndexByte([]byte("iIjJ"), q.text[i]) >= 0 {
+			q.erase(i, t.to)
+		}
+	}
+}
+
+// attributes blanks attributes that name whose they are once for all.
+func (q *quieter) attributes(second token) {
+	back := q.scanner.at
+	first, ok := q.scanner.next()
+	if !ok || string(q.text[first.from:first.to]) != "using" {
+		q.scanner.at = back
+		return
+	}
+	for {
+		t, ok := q.scanner.next()
+		if !ok {
+			return
+		}
+		if q.text[t.from] == ']' && t.from+1 < len(q.text) && q.text[t.from+1] == ']' {
+			q.scanner.at = t.from + 2
+			q.erase(second.from-1, q.scanner.at)
+			return
+		}
+	}
+}
+
+// awaiting has a word that gives a value out of a coroutine read as the one that waits for
+// one, which may stand in any expression.
+func (q *quieter) awaiting(t token) {
+	back := q.scanner.at
+	next, ok := q.scanner.next()
+	if q.scanner.at = back; ok && q.text[next.from] != '{' {
+		q.put(t, "co_await")
+	}
+}
+
+// whileCompiling has an if that asks whether the compiler is working the function out read
+// as one over a number, without the mark that turns it round.
+func (q *quieter) whileCompiling(t token) {
+	head := bytes.TrimRight(q.text[:t.from], " \t\n")
+	for _, not := range []string{"!", "not"} {
+		if rest, ok := bytes.CutSuffix(head, []byte(not)); ok {
+			head = bytes.TrimRight(rest, " \t\n")
+			break
+		}
+	}
+	if bytes.HasSuffix(head, []byte("if")) && (len(head) == 2 || !isWord(head[len(head)-3])) {
+		q.erase(len(head), t.from)
+		q.put(t, "(0)")
 	}
 }
 
@@ -112,11 +176,12 @@ func (q *quieter) replace(t token, word string, l Language) {
 		if _, to, ok := q.group(nil); ok {
 			q.erase(t.from, to)
 		}
-	case "__extension__", "__restrict", "__restrict__", "_Noreturn", "__thread", "_Thread_local", "__label__":
-		if word == "__label__" {
-			return
-		}
+	case "__extension__", "__restrict", "__restrict__", "_Noreturn", "__thread", "_Thread_local":
 		q.erase(t.from, t.to)
+	case "co_yield":
+		q.awaiting(t)
+	case "consteval":
+		q.whileCompiling(t)
 	case "__inline", "__inline__":
 		q.put(t, "inline")
 	case "__const", "__const__":

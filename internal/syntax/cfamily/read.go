@@ -8,6 +8,7 @@ package cfamily
 
 import (
 	"bytes"
+	"cmp"
 	"strings"
 
 	"thrush/internal/core/site"
@@ -56,7 +57,7 @@ type Unread struct {
 // Read reads preprocessed text. open gives the path and text of the file that a
 // line marker names; ok is false for files that do not count.
 func Read(text []byte, opt Options, open func(name string) (path string, text []byte, ok bool)) (*Unit, error) {
-	r := &reader{text: text, opt: opt}
+	r := newReader(text, opt)
 	byPath := map[string]int{}
 	regions := divide(text, func(name string) int {
 		path, source, ok := open(name)
@@ -76,7 +77,7 @@ func Read(text []byte, opt Options, open func(name string) (path string, text []
 // ReadPlain reads a file as it was written, for want of anything better: it was
 // never compiled. Directives are passed over, so that of alternatives all are read.
 func ReadPlain(path string, source []byte, l Language) (*File, error) {
-	r := &reader{text: withoutDirectives(source), opt: Options{Language: l, Constant: true}}
+	r := newReader(withoutDirectives(source), Options{Language: l, Constant: true})
 	f := newFile(path, source)
 	r.files = []*File{f}
 	_, err := r.read([]region{{to: len(source), line: 1}})
@@ -161,8 +162,18 @@ type reader struct {
 	files  []*File
 	fn     *scope
 	hidden bool // in what a macro of the system's put in
+	names  names
+	settled
 	// deciding are the boolean expressions that lead a statement, by their offsets.
 	deciding map[*tree.Node]bool
+}
+
+func newReader(text []byte, opt Options) *reader {
+	return &reader{
+		text: text, opt: opt,
+		names:   names{types: map[string]bool{}, values: map[string]bool{}},
+		settled: settled{bodies: map[int]bool{}, holders: map[int]bool{}},
+	}
 }
 
 func (r *reader) read(regions []region) (*Unit, error) {
@@ -175,9 +186,19 @@ func (r *reader) read(regions []region) (*Unit, error) {
 	}
 	e := newExcerpt(r.text, regions)
 	quiet(e.text, r.opt.Language)
-	if err := parse(e, r.opt.Language, func(n *tree.Node) { r.outside(n, "") }); err != nil {
+	e = e.with(e.heads(r.opt.Language))
+	var failed error
+	err := parse(e, r.opt.Language, func(n *tree.Node) {
+		if pairs := r.objects(n); len(pairs) == 0 {
+			r.outside(n, "")
+		} else if err := r.again(e, n, pairs); err != nil {
+			failed = err
+		}
+	})
+	if err := cmp.Or(err, failed); err != nil {
 		return nil, err
 	}
+	r.account(e)
 	u := &Unit{}
 	for _, f := range r.files {
 		if len(f.Flow.Functions) > 0 || len(f.Unread) > 0 {
@@ -189,8 +210,21 @@ func (r *reader) read(regions []region) (*Unit, error) {
 	return u, nil
 }
 
+// again reads a node once more, with parentheses turned into braces, in which only values
+// can stand.
+func (r *reader) again(e *excerpt, n *tree.Node, parentheses []int) error {
+	part := e.part(n.From, n.To)
+	for i, at := range parentheses {
+		if j := part.at(at); j >= 0 {
+			part.text[j] = "{}"[i%2]
+		}
+	}
+	return parse(part, r.opt.Language, func(n *tree.Node) { r.outside(n, "") })
+}
+
 // outside looks for functions in what stands outside them.
 func (r *reader) outside(n *tree.Node, scope string) {
+	r.hold(n)
 	switch n.Kind {
 	case "function_definition":
 		r.function(n, scope)
@@ -234,17 +268,13 @@ const unreadable = "its text does not fit the grammar that Thrush knows"
 
 // function reads a function with a body.
 func (r *reader) function(n *tree.Node, scope string) *flow.Function {
-	body := n.Child("body")
-	if body == nil || len(body.Kids) == 0 {
+	body, handlers := bodyOf(n)
+	if body == nil {
 		return nil
 	}
-	if body.Kind == "try_statement" || body.Kind == "constructor_try_statement" {
-		if body = body.First("compound_statement"); body == nil {
-			return nil
-		}
-	}
-	if body.Kind != "compound_statement" {
-		return nil
+	r.bodies[body.From] = true
+	for _, h := range handlers {
+		r.bodies[h.From] = true
 	}
 	name := within(scope, r.nameOf(n))
 	head := string(r.text[n.From:body.From])
@@ -262,7 +292,38 @@ func (r *reader) function(n *tree.Node, scope string) *flow.Function {
 		why = "in C++ before 2014 no probe can stand in a constexpr function"
 	}
 	shared := r.opt.Language == C && hasWord(head, "inline", "__inline", "__inline__") && !hasWord(head, "static")
-	return r.body(n, body, name, constant, shared, why)
+	for _, h := range handlers {
+		if h.Broken() {
+			why = unreadable
+		}
+	}
+	return r.body(n, body, handlers, name, constant, shared, why)
+}
+
+// bodyOf gives the body of a function, and the handlers of what is thrown in all of it.
+func bodyOf(n *tree.Node) (body *tree.Node, handlers []*tree.Node) {
+	body = n.Child("body")
+	tried := body
+	if body == nil {
+		tried = n.First("try_statement")
+	}
+	if tried == nil {
+		tried = n.First("constructor_try_statement")
+	}
+	if tried != nil && (tried.Kind == "try_statement" || tried.Kind == "constructor_try_statement") {
+		body = tried.First("compound_statement")
+		for i := range tried.Kids {
+			if k := &tried.Kids[i]; k.Kind == "catch_clause" {
+				if b := k.Child("body"); b != nil {
+					handlers = append(handlers, b)
+				}
+			}
+		}
+	}
+	if body == nil || len(body.Kids) == 0 || body.Kind != "compound_statement" {
+		return nil, nil
+	}
+	return body, handlers
 }
 
 // lambda reads a function literal that stands outside functions, or in one.
@@ -271,16 +332,17 @@ func (r *reader) lambda(n *tree.Node, scope string) *flow.Function {
 	if body == nil || body.Kind != "compound_statement" {
 		return nil
 	}
+	r.bodies[body.From] = true
 	why := ""
 	if body.Broken() {
 		why = unreadable
 	}
-	return r.body(n, body, within(scope, "lambda"), r.opt.Constant, false, why)
+	return r.body(n, body, nil, within(scope, "lambda"), r.opt.Constant, false, why)
 }
 
 // body reads the body of a function, and keeps the function if it stands outside
 // others.
-func (r *reader) body(n, body *tree.Node, name string, constant, shared bool, why string) *flow.Function {
+func (r *reader) body(n, body *tree.Node, handlers []*tree.Node, name string, constant, shared bool, why string) *flow.Function {
 	i := r.place.file(body.From)
 	if i < 0 || r.place.system(body.From) {
 		return nil
@@ -298,8 +360,15 @@ func (r *reader) body(n, body *tree.Node, name string, constant, shared bool, wh
 	r.fn = &scope{name: name, file: i, labels: map[string]*flow.Label{}}
 	r.hidden, r.deciding = false, map[*tree.Node]bool{}
 	r.survey(n, body)
-	out := &flow.Function{Name: name, Span: r.place.span(n), Constant: constant}
+	out := &flow.Function{Name: name, Span: r.place.span(n), Constant: constant, ByEnd: r.place.isWritten(n.To - 1)}
 	out.Body = r.block(body)
+	if len(handlers) > 0 {
+		tried := &flow.Try{Stmt: flow.Stmt{At: out.Body.Open}, Body: out.Body}
+		for _, h := range handlers {
+			tried.Handlers = append(tried.Handlers, r.block(h))
+		}
+		out.Body = &flow.Block{Open: out.Body.Open, Close: out.Body.Close, Nodes: []flow.Node{tried}}
+	}
 	r.fn, r.hidden, r.deciding = outer, hidden, deciding
 	if outer == nil {
 		f.Flow.Functions = append(f.Flow.Functions, out)
@@ -362,10 +431,31 @@ func hasWord(text string, words ...string) bool {
 // block reads a compound statement.
 func (r *reader) block(n *tree.Node) *flow.Block {
 	r.noteBlock(n)
-	b := &flow.Block{Open: n.From + 1, Close: n.To - 1}
-	b.Nodes = r.list(n.Kids, n.From+1)
+	if r.text[n.From] != '{' {
+		// The braces were added.
+		return &flow.Block{Open: n.From, Close: n.To, Bare: true, Nodes: r.list(n.Kids, n.From)}
+	}
+	open := r.pastLabels(n.From + 1)
+	b := &flow.Block{Open: open, Close: n.To - 1}
+	b.Nodes = r.list(n.Kids, open)
 	b.Leaves = r.declaresObjects(n)
 	return b
+}
+
+// pastLabels is where statements may begin in a block: after the declarations of its own
+// labels, which are GNU's.
+func (r *reader) pastLabels(at int) int {
+	scan := scanner{text: r.text, at: at}
+	for {
+		t, ok := scan.next()
+		if !ok || string(r.text[t.from:t.to]) != "__label__" {
+			return at
+		}
+		for ok && r.text[t.from] != ';' {
+			t, ok = scan.next()
+		}
+		at = scan.at
+	}
 }
 
 func (r *reader) noteBlock(n *tree.Node) {

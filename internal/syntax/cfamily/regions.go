@@ -102,27 +102,112 @@ func divide(text []byte, number func(name string) int) []region {
 	return out
 }
 
-// excerpt is what of a text stands in regions of files that matter, one after another.
+// excerpt is what of a text stands in regions of files that matter, one after another,
+// with words that are added for the grammar to understand it.
 type excerpt struct {
 	text   []byte
-	begins []int // offsets in it at which regions begin
-	from   []int // and those that they have in the whole text
+	begins []int  // offsets in it at which pieces begin
+	from   []int  // and those that they have in the whole text
+	added  []bool // the piece is not of the text: it stands where the one after it begins
+}
+
+// addition is a word to be added to an excerpt, at an offset of it.
+type addition struct {
+	at   int
+	word string
+}
+
+// with gives the excerpt with words added, which come in the order of their offsets.
+func (e *excerpt) with(words []addition) *excerpt {
+	if len(words) == 0 {
+		return e
+	}
+	out := &excerpt{}
+	done, next := 0, 0
+	piece := func(text []byte, from int, added bool) {
+		out.begins, out.from, out.added = append(out.begins, len(out.text)), append(out.from, from), append(out.added, added)
+		out.text = append(out.text, text...)
+	}
+	upTo := func(at int) {
+		for done < at {
+			for next+1 < len(e.begins) && e.begins[next+1] <= done {
+				next++
+			}
+			to := at
+			if next+1 < len(e.begins) {
+				to = min(to, e.begins[next+1])
+			}
+			piece(e.text[done:to], e.whole(done), false)
+			done = to
+		}
+	}
+	for _, w := range words {
+		upTo(w.at)
+		piece([]byte(w.word), e.whole(w.at), true)
+	}
+	upTo(len(e.text))
+	return out
 }
 
 func newExcerpt(text []byte, regions []region) *excerpt {
 	e := &excerpt{}
 	for _, r := range regions {
 		if r.file >= 0 {
-			e.begins, e.from = append(e.begins, len(e.text)), append(e.from, r.from)
+			e.begins, e.from, e.added = append(e.begins, len(e.text)), append(e.from, r.from), append(e.added, false)
 			e.text = append(e.text, text[r.from:r.to]...)
 		}
 	}
 	return e
 }
 
+// part is what of an excerpt stands from one offset of the whole text to another.
+func (e *excerpt) part(from, to int) *excerpt {
+	out := &excerpt{}
+	for i, at := range e.begins {
+		end := len(e.text)
+		if i+1 < len(e.begins) {
+			end = e.begins[i+1]
+		}
+		text, begin := e.text[at:end], e.from[i]
+		if e.added[i] {
+			if begin < from || begin >= to {
+				continue
+			}
+		} else {
+			if begin >= to || begin+len(text) <= from {
+				continue
+			}
+			if cut := from - begin; cut > 0 {
+				text, begin = text[cut:], from
+			}
+			text = text[:min(len(text), to-begin)]
+		}
+		out.begins, out.from, out.added = append(out.begins, len(out.text)), append(out.from, begin), append(out.added, e.added[i])
+		out.text = append(out.text, text...)
+	}
+	return out
+}
+
+// at gives the offset in the excerpt of one in the whole text, or -1.
+func (e *excerpt) at(whole int) int {
+	for i, from := range e.from {
+		end := len(e.text)
+		if i+1 < len(e.begins) {
+			end = e.begins[i+1]
+		}
+		if !e.added[i] && from <= whole && whole < from+end-e.begins[i] {
+			return e.begins[i] + whole - from
+		}
+	}
+	return -1
+}
+
 // whole gives the offset in the whole text of one in the excerpt.
 func (e *excerpt) whole(at int) int {
 	i := sort.SearchInts(e.begins, at+1) - 1
+	if e.added[i] {
+		return e.from[i]
+	}
 	return e.from[i] + at - e.begins[i]
 }
 
@@ -130,6 +215,15 @@ func (e *excerpt) whole(at int) int {
 func (e *excerpt) end(from, to int) int {
 	if from == to {
 		return e.whole(to)
+	}
+	i := sort.SearchInts(e.begins, to) - 1
+	for i > 0 && e.added[i] && e.begins[i] > from {
+		// It ends with words that were added: where the text before them does.
+		to = e.begins[i]
+		i--
+	}
+	if e.added[i] {
+		return e.from[i]
 	}
 	return e.whole(to-1) + 1
 }

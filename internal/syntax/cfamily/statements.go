@@ -168,6 +168,12 @@ func (r *reader) statement(n *tree.Node, at int) flow.Node {
 	if !r.hidden && r.place.file(n.From) != r.fn.file {
 		return r.included(n, at)
 	}
+	if r.hidden && r.place.file(n.From) == r.fn.file && r.place.isWritten(n.From) && !r.place.system(n.From) {
+		// What a macro of the system's has around it, the project wrote itself.
+		r.hidden = false
+		defer func() { r.hidden = true }()
+		return r.visible(n, at)
+	}
 	if r.hidden || !r.place.system(n.From) || n.Kind == "expression_statement" || n.Kind == "declaration" || n.Kind == "return_statement" {
 		return r.visible(n, at)
 	}
@@ -226,6 +232,9 @@ func (r *reader) visible(n *tree.Node, at int) flow.Node {
 	case "labeled_statement":
 		return r.labeled(n, at)
 	case "if_statement":
+		if while, not := r.asksCompiler(n); while {
+			return r.running(n, at, not)
+		}
 		return r.branch(n, at, true)
 	case "switch_statement":
 		return r.switched(n, at)
@@ -324,6 +333,37 @@ func (r *reader) branch(n *tree.Node, at int, listed bool) *flow.Branch {
 		}
 	}
 	return b
+}
+
+// asksCompiler tells whether an if asks if the compiler is working the function out, and
+// whether it asks the opposite.
+func (r *reader) asksCompiler(n *tree.Node) (asks, not bool) {
+	then := n.Child("consequence")
+	if r.opt.Language == C || then == nil {
+		return false, false
+	}
+	if value, _ := condition(n); value == nil || value.To-value.From > 3 {
+		return false, false
+	}
+	head := string(r.text[n.From:then.From])
+	return hasWord(head, "consteval"), hasWord(head, "not", "!")
+}
+
+// running reads what of such an if runs when the program does. The rest is the compiler's,
+// and no code.
+func (r *reader) running(n *tree.Node, at int, not bool) flow.Node {
+	then := n.Child("consequence")
+	if not {
+		return &flow.Nested{Stmt: flow.Stmt{At: at, Span: r.place.span(n)}, Body: r.under(n, then)}
+	}
+	if e := n.Child("alternative"); e != nil {
+		for i := range e.Kids {
+			if k := &e.Kids[i]; k.Named {
+				return &flow.Nested{Stmt: flow.Stmt{At: at, Span: r.place.span(n)}, Body: r.under(e, k)}
+			}
+		}
+	}
+	return &flow.Plain{Stmt: flow.Stmt{At: at, Span: r.place.span(n), Head: r.place.end(n.To)}}
 }
 
 func (r *reader) switched(n *tree.Node, at int) flow.Node {

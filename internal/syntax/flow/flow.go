@@ -68,6 +68,8 @@ type Function struct {
 	Constant bool
 	// Hoisted says that it may be called before what stands above it has run.
 	Hoisted bool
+	// ByEnd is as site.Function says.
+	ByEnd bool
 	// Among says that its statements stand among the members of a class.
 	Among Among
 }

@@ -70,8 +70,39 @@ func TestScripts(t *testing.T) {
 			"facts":  facts,
 			"bytes":  writeBytes,
 			"flip":   flip,
+			"said":   said,
 		},
 	})
+}
+
+// said FILE... fails where a line of source does not have the state and count that its last
+// comment says it has, as in "//= none 0" or "#= full 2".
+func said(ts *testscript.TestScript, _ bool, args []string) {
+	ts.Check(ts.Exec("thrush", append([]string{"source"}, args...)...))
+	checked := 0
+	for line := range strings.Lines(ts.ReadFile("stdout")) {
+		_, want, ok := strings.Cut(line, "= ")
+		if i := strings.LastIndex(line, "//= "); i >= 0 {
+			want = line[i+4:]
+		} else if i := strings.LastIndex(line, "#= "); i >= 0 {
+			want = line[i+3:]
+		} else {
+			ok = false
+		}
+		if !ok {
+			continue
+		}
+		checked++
+		state, rest, _ := strings.Cut(line, " ")
+		_, count, _ := strings.Cut(strings.TrimLeft(rest, " "), "  ")
+		count, _, _ = strings.Cut(count, "\t")
+		if got := strings.TrimSpace(state + " " + count); got != strings.TrimSuffix(strings.TrimSpace(want), " */") {
+			ts.Fatalf("%q instead: %s", got, line)
+		}
+	}
+	if checked == 0 {
+		ts.Fatalf("no line says what it has")
+	}
 }
 
 // status N COMMAND... runs a command that must end with exit status N.

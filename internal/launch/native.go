@@ -3,6 +3,7 @@ package launch
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"os"
 	"path/filepath"
 	"slices"
@@ -112,7 +113,13 @@ func (p *Prepared) Native() bool { return len(p.native.files) > 0 }
 // NothingCompiled tells whether there are sources of C or C++, none of which was
 // compiled, and none of which was in a program that ran.
 func (p *Prepared) NothingCompiled() bool {
-	return p.Native() && p.native.compiled == 0 && p.native.loaded == 0
+	return slices.ContainsFunc(p.native.files, p.native.isBuilt) && p.native.compiled == 0 && p.native.loaded == 0
+}
+
+// isBuilt tells whether a file is compiled by a compiler that is stood in for, and not by
+// the go command.
+func (n *native) isBuilt(f project.SourceFile) bool {
+	return !n.cgo[filepath.ToSlash(filepath.Dir(f.Path))] && !cfamily.IsOnlyRead(f.Path)
 }
 
 // IsNative tells whether a path is that of a source of C or C++.
@@ -159,7 +166,8 @@ func (n *native) collect(p *Prepared, counts *Counts) ([]recording.File, error) 
 		g.made = append(g.made, made...)
 	}
 	n.compiled = len(g.made)
-	left := map[string]string{}
+	left := map[string]string{}    // why a unit was left as it was
+	without := map[string]string{} // and what that means for files that it includes
 	for _, m := range g.made {
 		for _, u := range m.Units {
 			g.compiled[u] = true
@@ -174,13 +182,21 @@ func (n *native) collect(p *Prepared, counts *Counts) ([]recording.File, error) 
 		}
 		if m.Why != "" {
 			left[m.Source] = m.Why
+			for _, path := range m.Files {
+				if path != m.Source {
+					without[path] = fmt.Sprintf("where %s has it, what ran is missing: %s", cmp.Or(m.Source, "a unit outside the project"), m.Why)
+				}
+			}
 		}
 	}
 	var out []recording.File
 	for _, f := range n.files {
-		file, err := n.file(p, f, &g, counts, left[f.Path])
+		file, err := n.file(p, f, &g, counts, cmp.Or(left[f.Path], without[f.Path]))
 		if err != nil {
 			return nil, err
+		}
+		if why := without[f.Path]; why != "" && file != nil {
+			p.unmeasured(f.Path, why)
 		}
 		if file != nil {
 			out = append(out, *file)
@@ -193,26 +209,20 @@ func (n *native) collect(p *Prepared, counts *Counts) ([]recording.File, error) 
 // tellOf lists the functions that could not be woven, and the waivers that cannot be
 // honoured.
 func (p *Prepared) tellOf(made []standin.Made) {
-	functions := map[[2]string][]standin.Unread{} // by path and reason
+	functions := map[standin.Unread]bool{}
 	problems := map[Problem]bool{}
 	for _, m := range made {
 		for _, u := range m.Unread {
-			functions[[2]string{u.Path, u.Why}] = append(functions[[2]string{u.Path, u.Why}], u)
+			functions[u] = true
 		}
 		for _, q := range m.Problems {
 			problems[Problem{q.Path, q.Problem}] = true
 		}
 	}
-	for key, list := range functions {
-		slices.SortFunc(list, func(a, b standin.Unread) int {
-			return cmp.Or(cmp.Compare(a.Line, b.Line), strings.Compare(a.Name, b.Name))
-		})
-		list = slices.Compact(list)
-		what := fmt.Sprintf("line %d, function %s", list[0].Line, list[0].Name)
-		if len(list) > 1 {
-			what = fmt.Sprintf("%d places, the first on line %d, function %s", len(list), list[0].Line, list[0].Name)
-		}
-		p.unmeasured(key[0], what+": "+key[1])
+	for _, u := range slices.SortedFunc(maps.Keys(functions), func(a, b standin.Unread) int {
+		return cmp.Or(strings.Compare(a.Path, b.Path), cmp.Compare(a.Line, b.Line), strings.Compare(a.Name, b.Name))
+	}) {
+		p.unmeasured(u.Path, fmt.Sprintf("line %d, function %s: %s", u.Line, u.Name, u.Why))
 	}
 	for q := range problems {
 		p.Problems = append(p.Problems, q)
@@ -237,7 +247,7 @@ func (n *native) file(p *Prepared, f project.SourceFile, g *gathered, counts *Co
 		p.unmeasured(f.Path, "its path is not UTF-8 text, so it cannot be named in a recording")
 		return nil, nil
 	case n.cgo[filepath.ToSlash(filepath.Dir(f.Path))]:
-		p.unmeasured(f.Path, "the go command builds it, and keeps what it built for builds without Thrush")
+		p.unmeasured(f.Path, "Go code in its folder imports it, so the go command builds it, and keeps what it built for builds without Thrush")
 		return nil, nil
 	}
 	source, err := bounded.Read(filepath.Join(p.Project.Root, filepath.FromSlash(f.Path)), bounded.Map)

@@ -162,7 +162,7 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 	if err := cmp.Or(out.frontPython(), out.frontScript()); err != nil {
 		return nil, err
 	}
-	out.native.cgo = out.packages()
+	out.native.cgo = out.withC()
 	if err := out.native.front(out); err != nil {
 		return nil, err
 	}
@@ -172,11 +172,12 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 	return out, nil
 }
 
-// packages are the folders that hold Go packages.
-func (p *Prepared) packages() map[string]bool {
+// withC are the folders whose sources of C the go command builds: a Go file there imports
+// them. Of a file that was not read, nobody knows.
+func (p *Prepared) withC() map[string]bool {
 	out := map[string]bool{}
 	for _, c := range p.files {
-		if c.Kind != test && c.isGo() {
+		if c.isGo() && (c.Kind == woven && c.Named || c.Kind == generated || c.Kind == unmeasured) {
 			out[path.Dir(c.Path)] = true
 		}
 	}
@@ -544,8 +545,6 @@ func (p *Prepared) Files(counts *Counts) ([]recording.File, error) {
 	for path, why := range counts.spared {
 		p.unmeasured(path, strings.Join(slices.Sorted(maps.Keys(why)), "; "))
 	}
-	slices.SortStableFunc(p.Unmeasured, func(a, b recording.Unmeasured) int {
-		return cmp.Or(strings.Compare(a.Path, b.Path), strings.Compare(a.Reason, b.Reason))
-	})
+	slices.SortStableFunc(p.Unmeasured, recording.Unmeasured.Compare)
 	return out, nil
 }

@@ -1,7 +1,6 @@
 package merging
 
 import (
-	"cmp"
 	"fmt"
 	"maps"
 	"slices"
@@ -83,9 +82,7 @@ func (s *said) take(i recording.Info) {
 func (s *said) tell(out *recording.Info) {
 	out.Project = s.project
 	out.Passed, out.Problems, out.Notes = slices.Sorted(maps.Keys(s.passed)), slices.Sorted(maps.Keys(s.problems)), slices.Sorted(maps.Keys(s.notes))
-	out.Unmeasured = slices.SortedFunc(maps.Keys(s.unmeasured), func(a, b recording.Unmeasured) int {
-		return cmp.Or(strings.Compare(a.Path, b.Path), strings.Compare(a.Reason, b.Reason))
-	})
+	out.Unmeasured = slices.SortedFunc(maps.Keys(s.unmeasured), recording.Unmeasured.Compare)
 	out.LeftOut = recording.LeftOut{Tests: s.leftTests, Generated: s.leftGenerated, Skipped: s.skipped}
 }
 

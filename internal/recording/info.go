@@ -1,6 +1,7 @@
 package recording
 
 import (
+	"cmp"
 	"crypto/rand"
 	"encoding/hex"
 	"fmt"
@@ -11,10 +12,29 @@ import (
 	"thrush/internal/core/coverage"
 )
 
-// Unmeasured is a source file that could not be measured.
+// Unmeasured is a source file, or a function of one, that could not be measured.
 type Unmeasured struct {
 	Path   string `cbor:"path" json:"path"`
 	Reason string `cbor:"reason" json:"reason"`
+}
+
+// Compare orders by path, then by the line that a reason begins with, if it does, then by
+// the reason.
+func (u Unmeasured) Compare(o Unmeasured) int {
+	line := func(reason string) (n int) {
+		_, _ = fmt.Sscanf(reason, "line %d", &n)
+		return n
+	}
+	return cmp.Or(strings.Compare(u.Path, o.Path), cmp.Compare(line(u.Reason), line(o.Reason)), strings.Compare(u.Reason, o.Reason))
+}
+
+// UnmeasuredFiles is how many files have something that could not be measured.
+func (i *Info) UnmeasuredFiles() int {
+	paths := map[string]bool{}
+	for _, u := range i.Unmeasured {
+		paths[u.Path] = true
+	}
+	return len(paths)
 }
 
 // LeftOut counts the source files that are left out by rule.

@@ -111,7 +111,7 @@ func (c *call) run(p *Plan) int {
 	f := newFiles(p, folder, c.source())
 	w.made.Source, _ = f.rel(c.source())
 	status := w.weave(f)
-	if w.made.Source != "" || len(w.made.Units) > 0 || len(w.made.Unread) > 0 || len(w.made.Empty) > 0 {
+	if w.made.Source != "" || len(w.made.Files) > 0 || len(w.made.Unread) > 0 || len(w.made.Empty) > 0 {
 		what := strings.Join(append([]string{folder, c.source()}, c.driver...), "\x00")
 		// Without the note the unit counts as never compiled, if nothing ran it.
 		_ = note(os.Getenv(runtime.DirVariable), what, w.made)

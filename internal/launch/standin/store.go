@@ -65,6 +65,7 @@ type Made struct {
 	Source   string    `cbor:"source"` // from the root, or empty if it lies outside
 	Why      string    `cbor:"why"`    // why it was left as it is, or empty
 	Units    []string  `cbor:"units"`  // of the tables of its files
+	Files    []string  `cbor:"files"`  // that it has, in which something is measured
 	Empty    []string  `cbor:"empty"`  // files that it has, in which nothing is measured
 	Unread   []Unread  `cbor:"unread"`
 	Problems []Problem `cbor:"problems"`

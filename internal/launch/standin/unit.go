@@ -103,6 +103,7 @@ func (w *work) weaveUnit(f *files, text []byte) (woven []byte, err error) {
 	made.Empty = unit.Empty
 	at, ok := firstText(text)
 	for _, file := range unit.Files {
+		made.Files = append(made.Files, file.Path)
 		for _, u := range file.Unread {
 			made.Unread = append(made.Unread, Unread{file.Path, u.Line, u.Name, u.Why})
 		}

@@ -29,7 +29,7 @@ func (b *book) overview() (page, error) {
 		"Against": b.against(), "Next": b.next(l), "Gaps": len(b.gaps), "MoreGaps": max(0, len(b.gaps)-mostNext),
 		"Recordings": b.recordings(), "Notes": safeAll(info.Notes), "Problems": safeAll(info.Problems),
 		"Waivers": b.waiverRows(l), "WaivedLines": b.totals.WaivedLines,
-		"Unmeasured": firstOf(info.Unmeasured), "UnmeasuredAll": len(info.Unmeasured), "LeftOut": leftOut(info.LeftOut),
+		"Unmeasured": firstOf(info.Unmeasured), "UnmeasuredAll": len(info.Unmeasured), "UnmeasuredFiles": info.UnmeasuredFiles(), "LeftOut": leftOut(info.LeftOut),
 		"NotLoaded": b.notLoaded(), "Processes": info.Processes, "Files": b.plainFiles(l), "FileCount": len(b.files),
 		"Since": b.opt.Since, "Changed": b.opt.Changed != nil, "Stale": b.stale, "Data": template.JS(data),
 		"Trend": b.trend(), "Moved": len(b.compared.Files),

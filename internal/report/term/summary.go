@@ -98,7 +98,7 @@ func aside(s Summary) []string {
 	if s.NotLoaded > 0 {
 		out = append(out, words.Plural(s.NotLoaded, "file was", "files were")+" in no program that ran; all of it counts as not run")
 	}
-	if n := len(s.Info.Unmeasured); n > 0 {
+	if n := s.Info.UnmeasuredFiles(); n > 0 {
 		out = append(out, words.Plural(n, "file is", "files are")+" unmeasured: thrush tally --unmeasured says why")
 	}
 	var left []string

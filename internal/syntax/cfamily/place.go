@@ -27,6 +27,27 @@ func newSource(text []byte, comment func(from, to int)) *source {
 	}
 }
 
+// newPatterns is newSource for files in which patterns stand that are no C: what looks like
+// the beginning of a comment may be part of one, and ends with its line.
+func newPatterns(text []byte, comment func(from, to int)) *source {
+	s := &source{text: text, starts: lineStarts(text)}
+	for i, from := range s.starts {
+		to := len(text)
+		if i+1 < len(s.starts) {
+			to = s.starts[i+1]
+		}
+		scan := scanner{text: text[:to], at: from, comment: comment, directives: true, fresh: true, patterns: true}
+		for {
+			t, ok := scan.next()
+			if !ok {
+				break
+			}
+			s.tokens = append(s.tokens, t)
+		}
+	}
+	return s
+}
+
 func lineStarts(text []byte) []int {
 	starts := []int{0}
 	for i, c := range text {
@@ -152,6 +173,13 @@ func (p *placer) file(at int) int {
 		return p.regions[i].file
 	}
 	return -1
+}
+
+// context tells whether an offset lies in a file that only has text of one that counts in
+// it.
+func (p *placer) context(at int) bool {
+	i := regionAt(p.regions, at)
+	return i >= 0 && p.regions[i].context
 }
 
 // system tells whether an offset lies in what a macro of the system's put in.

@@ -192,8 +192,13 @@ func (q *quieter) replace(t token, word string, l Language) {
 		q.put(t, "signed")
 	case "_Float16", "_Float32", "_Float64", "_Float32x", "_Float64x", "_Float128", "__float128", "__int128":
 		q.put(t, "double")
-	case "_Complex", "__complex__":
+	case "_Complex", "__complex__", "__real__", "__imag__", "__real", "__imag":
 		q.erase(t.from, t.to)
+	case "_BitInt":
+		if from, to, ok := q.group(nil); ok {
+			q.put(t, "int")
+			q.erase(from, to)
+		}
 	case "typeof", "__typeof__", "__typeof", "__auto_type":
 		if from, to, ok := q.group(nil); ok {
 			q.put(t, "int")

@@ -107,7 +107,11 @@ func withoutDirectives(source []byte) []byte {
 
 func newFile(path string, text []byte) *File {
 	f := &File{Path: path, Source: text, Flow: &flow.File{}}
-	f.source = newSource(text, f.comment)
+	if hasPatterns(path) {
+		f.source = newPatterns(text, f.comment)
+	} else {
+		f.source = newSource(text, f.comment)
+	}
 	f.Flow.Lines = len(f.source.starts)
 	for _, t := range f.source.tokens {
 		if !strings.ContainsRune("})],;", rune(text[t.from])) {
@@ -344,6 +348,10 @@ func (r *reader) lambda(n *tree.Node, scope string) *flow.Function {
 // others.
 func (r *reader) body(n, body *tree.Node, handlers []*tree.Node, name string, constant, shared bool, why string) *flow.Function {
 	i := r.place.file(body.From)
+	if i < 0 && r.place.context(body.From) {
+		r.actions(body, name)
+		return nil
+	}
 	if i < 0 || r.place.system(body.From) {
 		return nil
 	}

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"sort"
 	"strconv"
+	"strings"
 )
 
 // region is a stretch of preprocessed text between two line markers, all from one
@@ -13,13 +14,24 @@ type region struct {
 	file     int  // index into units' files, or -1
 	line     int  // of its first line in the file
 	system   bool // it comes from a macro, or a file, of the system's
+	// context says that the file does not count, and has text of one that does in it: a
+	// program made it of that one, and says so by #line.
+	context bool
+}
+
+// mark is a line marker.
+type mark struct {
+	line     int
+	name     string // empty if it names no file
+	system   bool
+	included bool // a file begins that is included, or goes on after one
 }
 
 // marker reads a line marker.
-func marker(line []byte) (number int, name string, system, ok bool) {
+func marker(line []byte) (m mark, ok bool) {
 	rest, ok := bytes.CutPrefix(line, []byte("#"))
 	if !ok {
-		return 0, "", false, false
+		return m, false
 	}
 	rest = bytes.TrimLeft(rest, " \t")
 	rest = bytes.TrimPrefix(rest, []byte("line "))
@@ -29,17 +41,20 @@ func marker(line []byte) (number int, name string, system, ok bool) {
 	}
 	number, err := strconv.Atoi(string(rest[:end]))
 	if err != nil {
-		return 0, "", false, false
+		return m, false
 	}
+	m.line = number
 	rest = bytes.TrimLeft(rest[end:], " \t")
 	if len(rest) == 0 || rest[0] != '"' {
-		return number, "", false, true
+		return m, true
 	}
 	name, after := unquote(rest)
+	m.name = name
 	for _, flag := range bytes.Fields(after) {
-		system = system || string(flag) == "3"
+		m.system = m.system || string(flag) == "3"
+		m.included = m.included || string(flag) == "1" || string(flag) == "2"
 	}
-	return number, name, system, true
+	return m, true
 }
 
 // unquote reads a name in quotes in which backslashes and octal numbers may stand
@@ -71,9 +86,11 @@ func divide(text []byte, number func(name string) int) []region {
 	var out []region
 	at := region{file: -1, line: 1}
 	seen := map[string]int{}
+	name, around := "", map[string]bool{}
+	var names []string // of the regions
 	end := func(offset int) {
 		if at.to = offset; at.from < at.to {
-			out = append(out, at)
+			out, names = append(out, at), append(names, name)
 		}
 	}
 	for offset := 0; offset < len(text); {
@@ -84,21 +101,28 @@ func divide(text []byte, number func(name string) int) []region {
 			next += offset + 1
 		}
 		if text[offset] == '#' {
-			if line, name, system, ok := marker(bytes.TrimRight(text[offset:next], "\r\n")); ok {
+			if m, ok := marker(bytes.TrimRight(text[offset:next], "\r\n")); ok {
 				end(offset)
 				file := at.file
-				if name != "" {
-					if _, known := seen[name]; !known {
-						seen[name] = number(name)
+				if m.name != "" {
+					if _, known := seen[m.name]; !known {
+						seen[m.name] = number(m.name)
 					}
-					file = seen[name]
+					file = seen[m.name]
+					if file >= 0 && at.file < 0 && !m.included && !strings.HasPrefix(name, "<") {
+						around[name] = true
+					}
+					name = m.name
 				}
-				at = region{from: next, file: file, line: line, system: system}
+				at = region{from: next, file: file, line: m.line, system: m.system}
 			}
 		}
 		offset = next
 	}
 	end(len(text))
+	for i := range out {
+		out[i].context = out[i].file < 0 && !out[i].system && around[names[i]]
+	}
 	return out
 }
 
@@ -152,7 +176,7 @@ func (e *excerpt) with(words []addition) *excerpt {
 func newExcerpt(text []byte, regions []region) *excerpt {
 	e := &excerpt{}
 	for _, r := range regions {
-		if r.file >= 0 {
+		if r.file >= 0 || r.context {
 			e.begins, e.from, e.added = append(e.begins, len(e.text)), append(e.from, r.from), append(e.added, false)
 			e.text = append(e.text, text[r.from:r.to]...)
 		}

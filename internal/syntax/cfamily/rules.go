@@ -24,6 +24,16 @@ func IsSource(p string) bool {
 // from it.
 func IsOnlyRead(p string) bool { return others[path.Ext(p)] }
 
+// hasPatterns tells whether patterns of a language of their own stand in a file, before each
+// piece of C.
+func hasPatterns(p string) bool {
+	switch path.Ext(p) {
+	case ".l", ".ll", ".lpp", ".re", ".rl":
+		return true
+	}
+	return false
+}
+
 // LanguageOf gives the language of a path. A header is C unless only C++ has such.
 func LanguageOf(p string) Language {
 	if l, ok := compiled[path.Ext(p)]; ok {

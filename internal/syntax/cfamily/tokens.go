@@ -24,6 +24,8 @@ type scanner struct {
 	// directives says that lines which begin with a # are passed over.
 	directives bool
 	fresh      bool // nothing but blanks since the line began
+	// patterns says that what begins a comment which does not end is none.
+	patterns bool
 }
 
 // next gives the next token; ok is false at the end.
@@ -37,7 +39,7 @@ func (s *scanner) next() (t token, ok bool) {
 		case c == ' ' || c == '\t' || c == '\r' || c == '\f' || c == '\v':
 			s.at++
 		case c == '\\' && s.lineGoesOn():
-		case c == '/' && (s.peek(1) == '/' || s.peek(1) == '*'):
+		case c == '/' && (s.peek(1) == '/' || s.peek(1) == '*') && !(s.patterns && s.peek(1) == '*' && !bytes.Contains(s.text[s.at+2:], []byte("*/"))):
 			s.pastComment()
 		case c == '#' && s.fresh && s.directives:
 			s.skipDirective()

@@ -304,7 +304,7 @@ func (a *app) keep(prepared *launch.Prepared, info recording.Info, dir, out stri
 	}
 	info.Processes = counts.Processes
 	info.Notes = notes(prepared, counts)
-	info.Unmeasured, info.LeftOut, info.Passed = prepared.Unmeasured, prepared.LeftOut, prepared.Passed
+	info.Unmeasured, info.LeftOut, info.Passed, info.Generated = prepared.Unmeasured, prepared.LeftOut, prepared.Passed, prepared.Generated
 	for _, q := range prepared.Problems {
 		info.Problems = append(info.Problems, fmt.Sprintf("%s:%d: %s", q.Path, q.Line, q.What))
 	}

@@ -111,7 +111,7 @@ func (a *app) tally(f tallyFlags, names []string) error {
 	if f.format == "json" {
 		return a.printJSON(facts.Tally(files, r.Recording.Info))
 	}
-	if f.unmeasured && len(r.Recording.Info.Unmeasured) > 0 {
+	if f.unmeasured && len(r.Recording.Info.Unmeasured)+len(r.Recording.Info.Generated) > 0 {
 		return a.unmeasured(r)
 	}
 	if err := a.hasData(r, len(files)); err != nil {
@@ -203,12 +203,18 @@ func flatRows(f tallyFlags, files []*coverage.File) []term.Row {
 }
 
 func (a *app) unmeasured(r *reading.Reader) error {
-	list := r.Recording.Info.Unmeasured
-	if len(list) == 0 {
+	info := r.Recording.Info
+	if len(info.Unmeasured) == 0 {
 		fmt.Fprintln(a.out, "every source file was measured")
 	}
-	for _, u := range list {
+	for _, u := range info.Unmeasured {
 		fmt.Fprintf(a.out, "%s: %s\n", words.Safe(u.Path), words.Safe(u.Reason))
+	}
+	if len(info.Generated) > 0 {
+		fmt.Fprintln(a.out, "\nnot counted, since nobody here wrote them:")
+	}
+	for _, g := range info.Generated {
+		fmt.Fprintf(a.out, "%s: %s\n", words.Safe(g.Path), words.Safe(g.Reason))
 	}
 	return nil
 }

@@ -37,8 +37,8 @@ const mostProbes = 2000
 
 // weaveJava gives the text of a file for the copy of the project.
 func (p *Prepared) weaveJava(c *cached, source []byte) (texts map[string][]byte, table *site.Table, err error) {
-	if java.IsGenerated(source) {
-		c.Kind = generated
+	if says := java.Generated(source); says != "" {
+		c.Kind, c.Why = generated, saysSo(says)
 		return nil, nil, nil
 	}
 	file, err := java.Read(source)

@@ -46,8 +46,12 @@ func (p *Prepared) weaveLoaded(c *cached, source []byte) (texts map[string][]byt
 	table = &site.Table{Path: c.Path, Unit: c.Unit, Digest: c.Digest}
 	opt := weave.Options{Level: p.Options.Level, Keep: p.Options.Keep}
 	if script.IsSource(c.Path) {
-		if script.IsGenerated(source) || p.isOutput(c.Path, source) {
-			c.Kind = generated
+		if says := script.Generated(source); says != "" {
+			c.Kind, c.Why = generated, saysSo(says)
+			return nil, nil, nil
+		}
+		if of := p.outputOf(c.Path, source); of != "" {
+			c.Kind, c.Why = generated, "by its source map a tool made it of "+of
 			return nil, nil, nil
 		}
 		file, err := script.Read(c.Path, source)
@@ -64,8 +68,8 @@ func (p *Prepared) weaveLoaded(c *cached, source []byte) (texts map[string][]byt
 		c.Kind, c.Problems, c.Module = woven, plan.Problems, file.Module
 		return map[string][]byte{"": text}, table, nil
 	}
-	if python.IsGenerated(source) {
-		c.Kind = generated
+	if says := python.Generated(source); says != "" {
+		c.Kind, c.Why = generated, saysSo(says)
 		return nil, nil, nil
 	}
 	file, err := python.Read(source)

@@ -255,9 +255,8 @@ func (n *native) file(p *Prepared, f project.SourceFile, g *gathered, counts *Co
 		p.unmeasured(f.Path, "cannot be read: "+plainError(err))
 		return nil, nil
 	}
-	if cfamily.IsGenerated(source) {
-		p.LeftOut.Generated++
-		p.Passed = append(p.Passed, f.Path)
+	if says := cfamily.Generated(source); says != "" {
+		p.passed(f.Path, saysSo(says))
 		return nil, nil
 	}
 	digest := fmt.Sprintf("%016x", xxhash.Sum64(source))

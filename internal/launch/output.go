@@ -137,12 +137,12 @@ const ledSuffix = ".led"
 // have JSX.
 const outputName = "output.js"
 
-// isOutput tells whether a file has a source map, beside it or in it, by which it was made
-// of another file of the project.
-func (p *Prepared) isOutput(name string, text []byte) bool {
+// outputOf gives the first file of the project of which a file was made, by a source map
+// beside it or in it; or nothing.
+func (p *Prepared) outputOf(name string, text []byte) string {
 	at := bytes.LastIndex(text, []byte("//# sourceMappingURL="))
 	if at < 0 {
-		return false
+		return ""
 	}
 	at += len("//# sourceMappingURL=")
 	url, _, _ := strings.Cut(strings.TrimSpace(string(text[at:])), "\n")
@@ -159,14 +159,18 @@ func (p *Prepared) isOutput(name string, text []byte) bool {
 	}
 	m, err := sourcemap.Read(data)
 	if err != nil {
-		return false
+		return ""
 	}
-	own := filepath.Join(p.Project.Root, filepath.FromSlash(name))
-	return slices.ContainsFunc(m.Sources, func(s sourcemap.Source) bool {
-		source := filepath.Join(dir, filepath.FromSlash(s.Name))
-		inside := strings.HasPrefix(source, p.Project.Root+string(filepath.Separator))
-		return inside && source != own && script.IsSource(filepath.ToSlash(source)) && exists(source)
-	})
+	for _, s := range m.Sources {
+		for _, at := range sourcemap.Places(s.Name, dir, p.Project.Root) {
+			rel, err := filepath.Rel(p.Project.Root, at)
+			rel = filepath.ToSlash(rel)
+			if err == nil && filepath.IsLocal(rel) && rel != name && script.IsSource(rel) && exists(at) {
+				return rel
+			}
+		}
+	}
+	return ""
 }
 
 // sourceOf reads a source with what is measured in it.

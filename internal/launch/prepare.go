@@ -67,10 +67,11 @@ type Prepared struct {
 	Unmeasured []recording.Unmeasured
 	LeftOut    recording.LeftOut
 	Problems   []Problem
-	Passed     []string // generated files, which do not count
-	Partly     []string // what is to be said of files that did not run woven everywhere
-	Woven      int      // files woven in this call, not found in the cache
-	Sources    int      // source files that count
+	Passed     []string               // generated files, which do not count
+	Generated  []recording.Unmeasured // and why each of them does not
+	Partly     []string               // what is to be said of files that did not run woven everywhere
+	Woven      int                    // files woven in this call, not found in the cache
+	Sources    int                    // source files that count
 
 	woven  *home.Folder // where woven texts are kept
 	inCopy bool
@@ -325,8 +326,8 @@ func (p *Prepared) weaveText(c *cached, abs string, source []byte) (texts map[st
 		return nil, nil, err
 	}
 	c.Built, c.Named, c.Embeds, c.Hides = file.Constraint, file.Named, file.Embeds, file.Hides
-	if file.Generated {
-		c.Kind = generated
+	if file.Generated != "" {
+		c.Kind, c.Why = generated, saysSo(file.Generated)
 		return nil, nil, nil
 	}
 	table = &site.Table{Path: c.Path, Language: "go", Unit: c.Unit, Digest: c.Digest}
@@ -358,6 +359,18 @@ func plainError(err error) string {
 	return err.Error()
 }
 
+// saysSo is why a file does not count that says of itself, in a sentence, who wrote it.
+func saysSo(sentence string) string {
+	return fmt.Sprintf("a comment at its top says that a program wrote it: %q", sentence)
+}
+
+// passed notes a file that does not count, as it was made of others.
+func (p *Prepared) passed(path, why string) {
+	p.LeftOut.Generated++
+	p.Passed = append(p.Passed, path)
+	p.Generated = append(p.Generated, recording.Unmeasured{Path: path, Reason: why})
+}
+
 // sort tells the files that are measured from those that are not.
 func (p *Prepared) sort() {
 	goos, goarch := cmp.Or(os.Getenv("GOOS"), runtime.GOOS), cmp.Or(os.Getenv("GOARCH"), runtime.GOARCH)
@@ -367,8 +380,7 @@ func (p *Prepared) sort() {
 		}
 		switch c.Kind {
 		case generated:
-			p.LeftOut.Generated++
-			p.Passed = append(p.Passed, c.Path)
+			p.passed(c.Path, c.Why)
 		case unmeasured:
 			p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: c.Path, Reason: c.Why})
 		case woven:

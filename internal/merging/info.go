@@ -49,7 +49,7 @@ func (m *merger) info() recording.Info {
 // said gathers what recordings say besides their counts.
 type said struct {
 	project                           string
-	unmeasured                        map[recording.Unmeasured]bool
+	unmeasured, generated             map[recording.Unmeasured]bool
 	passed, problems, notes           map[string]bool
 	leftTests, leftGenerated, skipped int
 }
@@ -57,12 +57,15 @@ type said struct {
 // take takes into account what one says.
 func (s *said) take(i recording.Info) {
 	if s.unmeasured == nil {
-		s.unmeasured = map[recording.Unmeasured]bool{}
+		s.unmeasured, s.generated = map[recording.Unmeasured]bool{}, map[recording.Unmeasured]bool{}
 		s.passed, s.problems, s.notes = map[string]bool{}, map[string]bool{}, map[string]bool{}
 	}
 	s.project = max(s.project, i.Project)
 	for _, u := range i.Unmeasured {
 		s.unmeasured[u] = true
+	}
+	for _, g := range i.Generated {
+		s.generated[g] = true
 	}
 	for _, p := range i.Passed {
 		s.passed[p] = true
@@ -83,6 +86,7 @@ func (s *said) tell(out *recording.Info) {
 	out.Project = s.project
 	out.Passed, out.Problems, out.Notes = slices.Sorted(maps.Keys(s.passed)), slices.Sorted(maps.Keys(s.problems)), slices.Sorted(maps.Keys(s.notes))
 	out.Unmeasured = slices.SortedFunc(maps.Keys(s.unmeasured), recording.Unmeasured.Compare)
+	out.Generated = slices.SortedFunc(maps.Keys(s.generated), recording.Unmeasured.Compare)
 	out.LeftOut = recording.LeftOut{Tests: s.leftTests, Generated: s.leftGenerated, Skipped: s.skipped}
 }
 

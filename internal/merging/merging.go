@@ -76,7 +76,7 @@ func Files(paths []string) ([]Input, error) {
 			return nil, err
 		}
 		// What they list can be long; it is taken when they are read.
-		info.Unmeasured, info.Passed, info.Problems, info.Notes = nil, nil, nil, nil
+		info.Unmeasured, info.Generated, info.Passed, info.Problems, info.Notes = nil, nil, nil, nil, nil
 		out = append(out, Input{p, identity, info, func(b *[]byte) (*recording.Recording, error) { return recording.OpenInto(b, p) }})
 	}
 	return out, nil

@@ -73,9 +73,10 @@ type Info struct {
 	Totals     *coverage.Totals `cbor:"totals,omitempty"` // with the waivers that held then
 	Unmeasured []Unmeasured     `cbor:"unmeasured,omitempty"`
 	LeftOut    LeftOut          `cbor:"left_out"`
-	Passed     []string         `cbor:"passed,omitempty"`   // generated files that would count otherwise
-	Problems   []string         `cbor:"problems,omitempty"` // waivers in the sources that cannot be honoured
-	Notes      []string         `cbor:"notes,omitempty"`    // what a reader should know
+	Passed     []string         `cbor:"passed,omitempty"`    // generated files that would count otherwise
+	Generated  []Unmeasured     `cbor:"generated,omitempty"` // why each of them does not
+	Problems   []string         `cbor:"problems,omitempty"`  // waivers in the sources that cannot be honoured
+	Notes      []string         `cbor:"notes,omitempty"`     // what a reader should know
 }
 
 // NewRun gives a name that no other run has.
@@ -97,11 +98,16 @@ func (i Info) plain() Info {
 		i.Parts[j] = p.plain()
 	}
 	i.Passed, i.Problems, i.Notes = plainAll(i.Passed), plainAll(i.Problems), plainAll(i.Notes)
-	i.Unmeasured = slices.Clone(i.Unmeasured)
-	for j, u := range i.Unmeasured {
-		i.Unmeasured[j] = Unmeasured{Plain(u.Path), Plain(u.Reason)}
-	}
+	i.Unmeasured, i.Generated = plainOf(i.Unmeasured), plainOf(i.Generated)
 	return i
+}
+
+func plainOf(list []Unmeasured) []Unmeasured {
+	out := slices.Clone(list)
+	for j, u := range out {
+		out[j] = Unmeasured{Plain(u.Path), Plain(u.Reason)}
+	}
+	return out
 }
 
 func (p Part) plain() Part {

@@ -74,7 +74,7 @@ func (f *files) open(name string) (path string, text []byte, ok bool) {
 			continue
 		}
 		text, err := os.ReadFile(filepath.Join(f.plan.Roots[0], filepath.FromSlash(path)))
-		if err != nil || syntax.IsGenerated(text) {
+		if err != nil || syntax.Generated(text) != "" {
 			return "", nil, false
 		}
 		return path, text, true

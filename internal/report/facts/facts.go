@@ -21,15 +21,14 @@ type TallyDocument struct {
 	Totals     coverage.Totals        `json:"totals"`
 	Files      []TallyFile            `json:"files"`
 	Unmeasured []recording.Unmeasured `json:"unmeasured"`
+	Generated  []recording.Unmeasured `json:"generated"`
 	LeftOut    recording.LeftOut      `json:"left_out"`
 }
 
 // Tally gives the document for files of a recording.
 func Tally(files []*coverage.File, info recording.Info) TallyDocument {
-	d := TallyDocument{Schema: "thrush.tally/1", Files: []TallyFile{}, Unmeasured: info.Unmeasured, LeftOut: info.LeftOut}
-	if d.Unmeasured == nil {
-		d.Unmeasured = []recording.Unmeasured{}
-	}
+	d := TallyDocument{Schema: "thrush.tally/1", Files: []TallyFile{}, LeftOut: info.LeftOut}
+	d.Unmeasured, d.Generated = append([]recording.Unmeasured{}, info.Unmeasured...), append([]recording.Unmeasured{}, info.Generated...)
 	for _, f := range files {
 		d.Totals = d.Totals.Add(f.Totals)
 		d.Files = append(d.Files, TallyFile{f.Path, f.Language, f.Totals})

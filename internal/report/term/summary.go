@@ -92,6 +92,9 @@ func (o *Out) leastTested(items []tally.Item) {
 	}
 }
 
+// mostGenerated is how many files are named that say they are generated.
+const mostGenerated = 3
+
 // aside says what the totals do not hold.
 func aside(s Summary) []string {
 	var out []string
@@ -113,6 +116,13 @@ func aside(s Summary) []string {
 		if l.n > 0 {
 			left = append(left, words.Plural(l.n, l.one, l.many))
 		}
+	}
+	for i, g := range s.Info.Generated {
+		if i == mostGenerated {
+			out = append(out, fmt.Sprintf("and %d more; thrush tally --unmeasured lists all", len(s.Info.Generated)-i))
+			break
+		}
+		out = append(out, words.Safe(g.Path)+" is not counted: "+words.Safe(g.Reason))
 	}
 	if len(left) > 0 {
 		out = append(out, "left out of the totals: "+strings.Join(left, ", "))

@@ -6,6 +6,16 @@ const path = require("path");
 const { fileURLToPath } = require("url");
 const { digest, read } = require("./project.cjs");
 
+const SCHEME = /^[a-z][a-z0-9+.-]*:\/\/[^/]*\/*/i;
+
+const decoded = (name) => {
+	try {
+		return decodeURIComponent(name);
+	} catch {
+		return name;
+	}
+};
+
 const COMMENT = "//# sourceMappingURL=";
 
 // mapOf gives the source map that a text names, and the folder that its names start from.
@@ -36,18 +46,20 @@ const sourcesOf = (map, out = []) => {
 module.exports = (project) => {
 	const { files, store, note, woven } = project;
 
-	// known finds a source of the project by the name that a map has for it.
-	const known = (name, folder) => {
-		if (name == null) return undefined;
+	// places gives the paths that the name of a source may mean, by the rule that the package
+	// sourcemap of Thrush has as well: relative to the folder of the map, or, for the URLs
+	// that bundlers make up, to that folder or one above it in the project.
+	const places = (name, folder) => {
 		const plain = name.replace(/[?#].*$/, "");
-		const names = plain.startsWith("file:")
-			? [fileURLToPath(plain)]
-			: plain.includes("://")
-				? [path.resolve(project.root, plain.replace(/^[a-z-]+:\/\/[^/]*\/*/, ""))]
-				: [path.resolve(folder, name), path.resolve(folder, decodeURI(plain))];
-		for (const n of names) if (files.has(n)) return n;
-		return undefined;
+		if (plain.startsWith("file:")) return [fileURLToPath(plain)];
+		if (!SCHEME.test(plain)) return [path.resolve(folder, name), path.resolve(folder, decoded(plain))];
+		const out = [];
+		for (let dir = folder; dir === project.root || dir.startsWith(project.root + "/"); dir = path.dirname(dir)) out.push(dir);
+		return (out.length ? out : [project.root]).map((dir) => path.join(dir, plain.replace(SCHEME, "")));
 	};
+
+	// known finds a source of the project by the name that a map has for it.
+	const known = (name, folder) => (name == null || name === "" ? undefined : places(name, folder).find((n) => files.has(n)));
 
 	// ours tells which sources of the project an output was made of, as they are now.
 	const ours = (name, map) => {

@@ -104,8 +104,8 @@ func TestFilesAreClassedByTheirPaths(t *testing.T) {
 		assert.False(t, IsTest(p), p)
 	}
 	assert.True(t, IsVendored("third_party/x.c"))
-	assert.True(t, IsGenerated([]byte("/* A Bison parser, made by GNU Bison 3.8. */\nint x;")))
-	assert.False(t, IsGenerated([]byte("int x; /* do not edit */")))
+	assert.NotEmpty(t, Generated([]byte("/* A Bison parser, made by GNU Bison 3.8. */\nint x;")))
+	assert.Empty(t, Generated([]byte("int x; /* do not edit */")))
 	assert.Equal(t, []Language{C, C, CPP, CPP}, []Language{LanguageOf("a.c"), LanguageOf("a.h"), LanguageOf("a.hpp"), LanguageOf("a.cc")})
 }
 

@@ -25,8 +25,9 @@ type File struct {
 	// Code are the lines, in order, that carry more than blanks, comments and
 	// closing brackets.
 	Code []uint32
-	// Generated says that the file declares itself written by a program.
-	Generated bool
+	// Generated is the sentence by which the file declares itself written by a program, or
+	// empty.
+	Generated string
 	// Constraint is what must hold for the file to be built, in the
 	// language's own words, or empty.
 	Constraint   string

@@ -67,7 +67,7 @@ func Read(name string, source []byte) (*flow.File, error) {
 	out := &flow.File{
 		Lines:     bytes.Count(source, []byte("\n")),
 		Named:     r.paths["C"] != "", // cgo
-		Generated: isGenerated(source[:r.offset(parsed.Package)]),
+		Generated: saysGenerated(source[:r.offset(parsed.Package)]),
 		Start:     r.pos(parsed.Package),
 		StartAt:   r.offset(parsed.Package),
 		Imports:   r.offset(parsed.Name.End()),
@@ -109,7 +109,9 @@ func firstError(err error) string {
 	return text
 }
 
-func isGenerated(head []byte) bool { return generated.Match(head) }
+func saysGenerated(head []byte) string {
+	return strings.TrimSpace(strings.TrimPrefix(string(generated.Find(head)), "//"))
+}
 
 func hasLineDirective(f *ast.File) bool {
 	for _, g := range f.Comments {

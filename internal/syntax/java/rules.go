@@ -64,6 +64,6 @@ func made(p string) bool {
 	return rules.Under(p, rules.SetOf("target"), nil) || strings.Contains(p, "/build/generated/") || strings.Contains(p, "/build/classes/")
 }
 
-// IsGenerated tells whether a file says in a comment above all code that a program wrote
-// it.
-func IsGenerated(text []byte) bool { return rules.IsGenerated(text, "//", "/*", "*/") }
+// Generated gives the sentence by which a file says, in a comment above all code, that a
+// program wrote it; or nothing.
+func Generated(text []byte) string { return rules.Generated(rules.Top(text, "//", "/*", "*/")) }

@@ -2,9 +2,7 @@
 package rules
 
 import (
-	"bytes"
 	"path"
-	"regexp"
 	"strings"
 )
 
@@ -27,28 +25,6 @@ func Under(p string, anywhere, top Set) bool {
 		if anywhere[strings.ToLower(d)] || i == 0 && top[d] {
 			return true
 		}
-	}
-	return false
-}
-
-var generated = regexp.MustCompile(`(?i)do not (edit|modify|change)|auto-?(matically)?[ -]?generated|generated (automatically )?by|@generated`)
-
-// IsGenerated tells whether a comment above all code says that a program wrote the file.
-// Comments begin with one of the marks of a line, or stand between the two of a block.
-func IsGenerated(text []byte, line, open, shut string) bool {
-	in := false
-	for _, l := range bytes.Split(text[:min(len(text), 2048)], []byte{'\n'}) {
-		l = bytes.TrimSpace(l)
-		opens := open != "" && bytes.HasPrefix(l, []byte(open))
-		switch {
-		case len(l) == 0 || bytes.HasPrefix(l, []byte("#!")):
-			continue
-		case !in && !opens && !bytes.HasPrefix(l, []byte(line)):
-			return false
-		case generated.Match(l):
-			return true
-		}
-		in = (in || opens) && !bytes.Contains(l, []byte(shut))
 	}
 	return false
 }

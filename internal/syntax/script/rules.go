@@ -50,6 +50,6 @@ func IsVendored(p string) bool {
 	return rules.Under(p, vendorFolders, madeFolders) || strings.HasSuffix(stem, ".min") || strings.HasSuffix(stem, ".bundle")
 }
 
-// IsGenerated tells whether a file says in a comment above all code that a program wrote
-// it.
-func IsGenerated(text []byte) bool { return rules.IsGenerated(text, "//", "/*", "*/") }
+// Generated gives the sentence by which a file says, in a comment above all code, that a
+// program wrote it; or nothing.
+func Generated(text []byte) string { return rules.Generated(rules.Top(text, "//", "/*", "*/")) }

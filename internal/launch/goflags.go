@@ -131,6 +131,17 @@ func (f goFlags) with(overlay string) string {
 	return strings.Join(out, " ")
 }
 
+// listed gives the flags without an overlay of theirs, which is in Thrush's.
+func (f goFlags) listed() string {
+	var out []string
+	for _, flag := range f {
+		if _, ok := isOverlay(flag); !ok {
+			out = append(out, quote(flag))
+		}
+	}
+	return strings.Join(out, " ")
+}
+
 func quote(flag string) string {
 	switch {
 	case !strings.ContainsAny(flag, " \t\r\n'\""):

@@ -6,7 +6,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"os"
-	"os/exec"
 	"path"
 	"path/filepath"
 	"runtime"
@@ -155,13 +154,15 @@ func (p *Prepared) frontScript() error {
 	if err != nil {
 		return err
 	}
-	options := "--require=" + strconv.Quote(dir.Path("preload.cjs"))
+	preload := dir.Path("preload.cjs")
+	require := "--require=" + strconv.Quote(preload)
+	options := require
 	if own := os.Getenv("NODE_OPTIONS"); own != "" {
 		options += " " + own
 	}
 	// What a compiler keeps of files by their times alone must not be woven.
 	p.Env = append(p.Env, "NODE_OPTIONS="+options, runtimescript.Variable+"="+index, "BABEL_DISABLE_CACHE=1")
-	return nil
+	return p.standForNode(preload, require, [2]string{runtimescript.Variable, index})
 }
 
 // frontPython puts the modules that weave in front of those that interpreters import,
@@ -180,7 +181,7 @@ func (p *Prepared) frontPython() error {
 		folders = append(folders, own)
 	}
 	p.Env = append(p.Env, "PYTHONPATH="+listed(folders), runtimepython.Variable+"="+index)
-	return p.standForPythons(dir.Path(), index)
+	return p.standForPythons(dir.Path(), [2]string{runtimepython.Variable, index})
 }
 
 // ofModules tells whether the manifest that is nearest to a folder says that its files are
@@ -201,64 +202,6 @@ func (p *Prepared) ofModules(dir string, known map[string]bool) bool {
 	}
 	return known[dir]
 }
-
-// pythons are programs, besides interpreters, that are scripts for them and that run
-// tests or start what does.
-var pythons = []string{"pytest", "py.test", "tox", "nox", "nose2", "green", "stestr", "trial", "behave", "robot", "ward", "django-admin", "flask", "ipython",
-	"hatch", "poetry", "pdm", "pipenv", "invoke", "inv", "doit", "sphinx-build", "hypothesis", "twistd", "uvicorn", "gunicorn"}
-
-// standForPythons puts scripts in front of Pythons that the command finds by their names:
-// a command that sets PYTHONPATH anew would lose what Thrush put there.
-func (p *Prepared) standForPythons(dir, index string) error {
-	stand, err := p.Project.Folder("standin", "pythons")
-	if err != nil {
-		return err
-	}
-	names := append([]string{"python", "python3"}, pythons...)
-	for minor := 9; minor <= 14; minor++ {
-		names = append(names, fmt.Sprintf("python3.%d", minor))
-	}
-	for _, name := range names {
-		real := lookPathBeyond(stand.Path(), name)
-		if real == "" {
-			_ = stand.Remove(name)
-			continue
-		}
-		text := fmt.Sprintf(`#!/bin/sh
-# Written by thrush record: %[1]s, with what weaves in front of PYTHONPATH.
-case ":$PYTHONPATH:" in
-*:%[2]s:*) ;;
-*) PYTHONPATH=%[2]s${PYTHONPATH:+:$PYTHONPATH} %[3]s=%[4]s && export PYTHONPATH %[3]s ;;
-esac
-exec %[5]s "$@"
-`, name, quoted(dir), runtimepython.Variable, quoted(index), quoted(real))
-		if err := same(stand, name, []byte(text)); err != nil {
-			return fmt.Errorf("cannot put a stand-in for %s in place: %w", name, err)
-		}
-		if err := stand.Root().Chmod(name, 0o777); err != nil {
-			return err
-		}
-	}
-	p.ahead = append(p.ahead, stand.Path())
-	return nil
-}
-
-// lookPathBeyond finds a program in PATH, but not in one of its folders: a command that
-// records may itself be recorded.
-func lookPathBeyond(folder, name string) string {
-	for _, dir := range filepath.SplitList(os.Getenv("PATH")) {
-		if dir == folder || !filepath.IsAbs(dir) {
-			continue
-		}
-		if real, err := exec.LookPath(filepath.Join(dir, name)); err == nil {
-			return real
-		}
-	}
-	return ""
-}
-
-// quoted writes a word for a shell.
-func quoted(s string) string { return "'" + strings.ReplaceAll(s, "'", `'\''`) + "'" }
 
 // listed writes folders as variables such as PATH have them.
 func listed(folders []string) string { return strings.Join(folders, string(os.PathListSeparator)) }

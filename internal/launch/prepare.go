@@ -472,7 +472,10 @@ func (p *Prepared) frontGo(flags goFlags) error {
 		}
 	}
 	p.Env = append(p.Env, "GOFLAGS="+flags.with(p.woven.Path(name)))
-	return nil
+	if !slices.ContainsFunc(p.files, (*cached).isGo) {
+		return nil
+	}
+	return p.standForGo(p.woven.Path(name), flags)
 }
 
 // roots are the names under which the build may know the root: as it was

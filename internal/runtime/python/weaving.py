@@ -376,24 +376,67 @@ def _watch_children(state):
     _posixsubprocess.fork_exec = fork_exec
 
 
+def _watch_programs(state):
+    """The same for programs that this process becomes, or starts without subprocess."""
+
+    def ours(path, env):
+        pairs = [os.fsencode(k) + b"=" + os.fsencode(v) for k, v in env.items()]
+        pairs = _with_ours(state, [os.fsencode(path)], pairs)
+        return dict(p.split(b"=", 1) for p in pairs)
+
+    def wrap(name):
+        plain = getattr(os, name, None)
+        if plain is None:
+            return
+
+        def instead(path, args, env, *rest, **options):
+            try:
+                env = ours(path, env)
+            except Exception:
+                pass
+            return plain(path, args, env, *rest, **options)
+
+        setattr(os, name, _named(instead, plain))
+        for kind in (os.supports_fd, os.supports_dir_fd, os.supports_follow_symlinks):
+            if plain in kind:
+                kind.add(getattr(os, name))
+
+    for name in ("execve", "posix_spawn", "posix_spawnp"):
+        wrap(name)
+    plain = os.execv
+
+    def execv(path, args):
+        try:
+            env = ours(path, os.environ)
+        except Exception:
+            return plain(path, args)
+        return os.execve(path, args, env)
+
+    os.execv = _named(execv, plain)
+
+
+def _named(function, plain):
+    function.__name__ = function.__qualname__ = plain.__name__
+    function.__module__, function.__doc__ = plain.__module__, plain.__doc__
+    return function
+
+
 def _with_ours(state, executables, env):
+    given = env
     if env is None:
-        if "THRUSH_PYTHON" in os.environ:
-            return env
         env = [k + b"=" + v for k, v in os.environb.items()]
-    elif any(e.startswith(b"THRUSH_PYTHON=") for e in env):
-        return env
-    if not any(_is_python(e) for e in executables):
-        return env
     here = os.fsencode(state.here)
-    out, path = [], here
-    for e in env:
-        if e.startswith(b"PYTHONPATH="):
-            if e[11:]:
-                path = here + b":" + e[11:]
-        else:
-            out.append(e)
-    out += [b"PYTHONPATH=" + path, b"THRUSH_PYTHON=" + os.fsencode(state.index), b"THRUSH_HIDDEN=1"]
+    own = [e[11:] for e in env if e.startswith(b"PYTHONPATH=")]
+    if any(e.startswith(b"THRUSH_PYTHON=") for e in env):
+        if any(here in e.split(b":") for e in own):
+            return given
+        # Only the path is another: the program knows the rest, and so do shells.
+        path = b":".join([here] + [e for e in own if e])
+        return [e for e in env if not e.startswith(b"PYTHONPATH=")] + [b"PYTHONPATH=" + path]
+    if not any(_is_python(e) for e in executables):
+        return given
+    out = [e for e in env if not e.startswith(b"PYTHONPATH=")]
+    out += [b"PYTHONPATH=" + b":".join([here] + [e for e in own if e]), b"THRUSH_PYTHON=" + os.fsencode(state.index), b"THRUSH_HIDDEN=1"]
     if state.given:
         out.append(b"THRUSH_COUNTERS=" + os.fsencode(state.given))
     return out
@@ -415,6 +458,7 @@ def start(here, index, text, counters):
     if not state.folder:
         return
     _hook(state)
+    _watch_programs(state)
     for module in list(sys.modules.values()):
         path = getattr(module, "__file__", None)
         if path in state.files:

@@ -23,10 +23,16 @@ exports.hidden = (env) => {
 	return out;
 };
 
-// follow sees to processes that this one starts.
+// follow sees to processes that this one starts, with what Thrush needs left out of their
+// environment, or with another value in its place.
 exports.follow = (settings, preload) => {
 	const children = require("child_process");
+	const whole = (env) => env.THRUSH_SCRIPT !== undefined && (env.NODE_OPTIONS ?? "").includes(preload);
 	const add = (env) => {
+		if (env.THRUSH_SCRIPT !== undefined) {
+			// Only the options are others: the program knows the rest.
+			return { ...env, NODE_OPTIONS: `--require=${JSON.stringify(preload)} ${env.NODE_OPTIONS ?? ""}`.trim() };
+		}
 		const own = env.NODE_OPTIONS === undefined ? "" : "=" + env.NODE_OPTIONS;
 		const more = Object.fromEntries(NAMES.filter((n) => settings[n]).map((n) => [n, settings[n]]));
 		return { ...env, ...more, THRUSH_HIDDEN: own, NODE_OPTIONS: `--require=${JSON.stringify(preload)} ${own.slice(1)}`.trim() };
@@ -35,9 +41,9 @@ exports.follow = (settings, preload) => {
 	children.ChildProcess.prototype.spawn = function (options) {
 		try {
 			const pairs = options.envPairs;
-			if (pairs && !pairs.some((p) => p.startsWith("THRUSH_SCRIPT=")) && isNode(options.file, options.args)) {
-				const env = add(Object.fromEntries(pairs.map((p) => [p.slice(0, p.indexOf("=")), p.slice(p.indexOf("=") + 1)])));
-				options.envPairs = Object.entries(env).map(([name, value]) => `${name}=${value}`);
+			const env = pairs && Object.fromEntries(pairs.map((p) => [p.slice(0, p.indexOf("=")), p.slice(p.indexOf("=") + 1)]));
+			if (env && !whole(env) && isNode(options.file, options.args)) {
+				options.envPairs = Object.entries(add(env)).map(([name, value]) => `${name}=${value}`);
 			}
 		} catch {}
 		return spawn.call(this, options);
@@ -48,7 +54,7 @@ exports.follow = (settings, preload) => {
 			try {
 				const i = rest.findIndex((a) => a !== null && typeof a === "object" && !Array.isArray(a));
 				const env = i < 0 ? process.env : rest[i].env ?? process.env;
-				if (env.THRUSH_SCRIPT === undefined && uses(file, rest[0])) {
+				if (!whole(env) && uses(file, rest[0])) {
 					const options = { ...rest[i], env: add(env) };
 					if (i < 0) rest.push(options);
 					else rest[i] = options;

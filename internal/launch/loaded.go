@@ -39,6 +39,10 @@ func contentDigest(source []byte) string {
 	return hex.EncodeToString(sum[:16])
 }
 
+// cutsSuffix ends the names of lists of what has to be cut out of a woven text to have the
+// text of the source again, as functions give it.
+const cutsSuffix = ".cuts"
+
 // weaveLoaded gives what an interpreter needs to weave a file that it loads, or loads
 // instead of it.
 func (p *Prepared) weaveLoaded(c *cached, source []byte) (texts map[string][]byte, table *site.Table, err error) {
@@ -60,12 +64,16 @@ func (p *Prepared) weaveLoaded(c *cached, source []byte) (texts map[string][]byt
 		table.Language = script.LanguageOf(c.Path)
 		plan := weave.Place(source, file, table, opt)
 		site.SetMarks(table, source)
-		text := plan.Spell(weavescript.New(file, table))
+		text, cuts := plan.SpellCut(weavescript.New(file, table))
 		if err := script.Check(c.Path, text); err != nil {
 			return nil, nil, fmt.Errorf("its woven text does not fit the grammar: %w", err)
 		}
+		list, err := json.Marshal(cuts)
+		if err != nil {
+			return nil, nil, err
+		}
 		c.Kind, c.Problems, c.Module = woven, plan.Problems, file.Module
-		return map[string][]byte{"": text}, table, nil
+		return map[string][]byte{"": text, cutsSuffix: list}, table, nil
 	}
 	if says := python.Generated(source); says != "" {
 		c.Kind, c.Why = generated, saysSo(says)

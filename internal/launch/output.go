@@ -117,7 +117,7 @@ func WeaveOutput(from io.Reader) (err error) {
 	if len(out.Files) == 0 {
 		return errors.New("nothing in it leads back to sites of its sources")
 	}
-	woven := plan.Spell(weavescript.New(flow, table))
+	woven, cuts := plan.SpellCut(weavescript.New(flow, table))
 	if err := script.Check(outputName, woven); err != nil {
 		return fmt.Errorf("its woven text does not fit the grammar: %w", err)
 	}
@@ -125,8 +125,14 @@ func WeaveOutput(from io.Reader) (err error) {
 	if err != nil {
 		return err
 	}
-	if err := atomic.WriteAt(o.Store, o.Unit+ledSuffix, data, false); err != nil {
+	list, err := json.Marshal(cuts)
+	if err != nil {
 		return err
+	}
+	for name, data := range map[string][]byte{ledSuffix: data, ".woven" + cutsSuffix: list} {
+		if err := atomic.WriteAt(o.Store, o.Unit+name, data, false); err != nil {
+			return err
+		}
 	}
 	return atomic.WriteAt(o.Store, o.Unit+".woven", woven, false)
 }

@@ -263,7 +263,7 @@ func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*ca
 	}
 	abs := filepath.Join(p.Project.Root, filepath.FromSlash(f.Path))
 	if !utf8.ValidString(abs) {
-		c.Why = "its path is not UTF-8 text, so it cannot be named to the go command"
+		c.Why = "its path is not UTF-8 text, so it cannot be named in a recording"
 		return c, nil
 	}
 	source, err := bounded.Read(abs, bounded.Source)

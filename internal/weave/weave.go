@@ -3,6 +3,7 @@ package weave
 import (
 	"bytes"
 	"cmp"
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -155,6 +156,42 @@ func (p *Plan) Spell(d Dialect) []byte {
 	return SpellAll(p.source, []Part{{p, d}}, d.Frame(p.Table))
 }
 
+// Cut is a stretch of woven text that is not the source's, and the text of the source that
+// stood in its place. Offsets are in UTF-16 units, as JavaScript has them.
+type Cut struct {
+	At, Len int
+	Instead string
+}
+
+// MarshalJSON gives a cut as [at, len, instead].
+func (c Cut) MarshalJSON() ([]byte, error) { return json.Marshal([]any{c.At, c.Len, c.Instead}) }
+
+// SpellCut gives the woven text, and what has to be cut out of it to have the source again.
+func (p *Plan) SpellCut(d Dialect) (text []byte, cuts []Cut) {
+	text, at := apply(p.source, editsOf([]Part{{p, d}}, d.Frame(p.Table)), d)
+	units := 0
+	done := 0
+	for _, c := range at {
+		units += unitsOf(text[done:c.At])
+		done = c.At + c.Len
+		n := unitsOf(text[c.At:done])
+		cuts = append(cuts, Cut{units, n, c.Instead})
+		units += n
+	}
+	return text, cuts
+}
+
+// unitsOf is how many UTF-16 units a text has.
+func unitsOf(text []byte) (n int) {
+	for _, c := range string(text) {
+		n++
+		if c > 0xffff {
+			n++
+		}
+	}
+	return n
+}
+
 // Each visits what a dialect says, with the offsets at which it says it, in the order
 // in which it was planned.
 func (p *Plan) Each(d Dialect, visit func(at int, text string)) {
@@ -176,6 +213,11 @@ type Part struct {
 
 // SpellAll gives the woven text of a source in which several files stand.
 func SpellAll(source []byte, parts []Part, frame []Insertion) []byte {
+	text, _ := apply(source, editsOf(parts, frame), parts[0].Dialect)
+	return text
+}
+
+func editsOf(parts []Part, frame []Insertion) []edit {
 	var edits []edit
 	for _, part := range parts {
 		for _, e := range part.Plan.edits {
@@ -188,7 +230,7 @@ func SpellAll(source []byte, parts []Part, frame []Insertion) []byte {
 	for _, i := range frame {
 		edits = append(edits, edit{at: i.At, del: i.Del, say: func(Dialect) string { return i.Text }})
 	}
-	return apply(source, edits, parts[0].Dialect)
+	return edits
 }
 
 // continued are the lines of code on which nothing begins.
@@ -210,8 +252,9 @@ func compare(a, b site.Pos) int {
 }
 
 // apply carries the edits out. Where they share an offset, what is put in comes
-// before what is replaced, and else in the order in which they were made.
-func apply(source []byte, edits []edit, dialect Dialect) []byte {
+// before what is replaced, and else in the order in which they were made. cuts are what
+// was put in, with offsets in bytes.
+func apply(source []byte, edits []edit, dialect Dialect) (woven []byte, cuts []Cut) {
 	slices.SortStableFunc(edits, func(a, b edit) int {
 		return cmp.Or(cmp.Compare(a.at, b.at), cmp.Compare(min(a.del, 1), min(b.del, 1)), cmp.Compare(a.rank, b.rank), cmp.Compare(a.order, b.order))
 	})
@@ -234,12 +277,16 @@ func apply(source []byte, edits []edit, dialect Dialect) []byte {
 		if e.say != nil {
 			text = e.say(dialect)
 		}
+		cut := Cut{At: out.Len(), Instead: string(source[e.at : e.at+e.del])}
 		out.WriteString(text)
 		if e.del > 0 {
 			if bytes.Contains(source[e.at:e.at+e.del], newline) {
 				panic(fmt.Sprintf("weave: edit removes a line break at byte %d", e.at))
 			}
 			done += e.del
+		}
+		if cut.Len = out.Len() - cut.At; cut.Len > 0 || cut.Instead != "" {
+			cuts = append(cuts, cut)
 		}
 		if i+1 < len(edits) && edits[i+1].at == e.at {
 			continue
@@ -249,5 +296,5 @@ func apply(source []byte, edits []edit, dialect Dialect) []byte {
 		}
 	}
 	copyTo(len(source))
-	return []byte(out.String())
+	return []byte(out.String()), cuts
 }

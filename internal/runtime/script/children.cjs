@@ -10,6 +10,25 @@ const isNode = (file, args) => {
 	return file === process.execPath || /^node$|\.[cm]?js$/.test(path.basename(String(file)));
 };
 
+// workers sees to workers with an environment of their own.
+exports.workers = (settings, preload) => {
+	const threads = require("worker_threads");
+	const { Worker } = threads;
+	threads.setEnvironmentData("thrush", Object.fromEntries(NAMES.map((n) => [n, settings[n]])));
+	threads.Worker = new Proxy(Worker, {
+		construct(target, [file, options, ...rest], made) {
+			try {
+				const env = options?.env;
+				if (env !== null && typeof env === "object" && !(env.NODE_OPTIONS ?? "").includes(preload)) {
+					options = { ...options, execArgv: ["--require", preload, ...(options.execArgv ?? process.execArgv)] };
+				}
+			} catch {}
+			return Reflect.construct(target, [file, options, ...rest], made === threads.Worker ? target : made);
+		},
+	});
+	require("module").syncBuiltinESMExports();
+};
+
 // hidden takes what a parent put into the environment out of it again, and gives it.
 exports.hidden = (env) => {
 	const threads = require("worker_threads");

@@ -7,8 +7,9 @@ const { named } = require("./reading.cjs");
 
 const WRAPPER = /^\(\{"Object\.<anonymous>":function\([^)]*\)\{/;
 
-// seen has a global object know where counters come from.
-module.exports = ({ files, woven, own, note }, lead, seen) => {
+// seen has a global object know where counters come from, and texts has the functions of a
+// context give their own text.
+module.exports = ({ files, woven, own, note }, lead, seen, texts) => {
 	const within = (code, options) => {
 		try {
 			const name = named(typeof options === "string" ? options : options?.filename);
@@ -31,7 +32,15 @@ module.exports = ({ files, woven, own, note }, lead, seen) => {
 		construct: (target, [code, ...rest], made) => Reflect.construct(target, [within(code, rest[0]), ...rest], made),
 	});
 	const { createContext, compileFunction, runInThisContext, runInContext, runInNewContext } = vm;
-	vm.createContext = (object, ...rest) => seen(createContext(typeof object === "object" || object === undefined ? seen(object ?? {}) : object, ...rest));
+	vm.createContext = (object, ...rest) => {
+		const context = seen(createContext(typeof object === "object" || object === undefined ? seen(object ?? {}) : object, ...rest));
+		texts(context);
+		return context;
+	};
+	const { runInNewContext: runHere } = vm.Script.prototype;
+	vm.Script.prototype.runInNewContext = function (object, ...rest) {
+		return runHere.call(this, typeof object === "object" || object === undefined ? seen(object ?? {}) : object, ...rest);
+	};
 	vm.compileFunction = (code, params, options) => compileFunction(within(code, options), params, options);
 	vm.runInThisContext = (code, options) => runInThisContext(within(code, options), options);
 	vm.runInContext = (code, context, options) => runInContext(within(code, options), context, options);

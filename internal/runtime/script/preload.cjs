@@ -31,8 +31,10 @@ const front = () => {
 		return global;
 	};
 	seen(globalThis);
-	require("./reading.cjs")(project, lead, require("./compiling.cjs")(project, lead, seen));
+	const texts = require("./texts.cjs")(project);
+	require("./reading.cjs")(project, lead, require("./compiling.cjs")(project, lead, seen, texts));
 	children.follow(settings, __filename);
+	children.workers(settings, __filename);
 
 	// Servers send scripts to browsers.
 	if (settings.THRUSH_COLLECTOR) {

@@ -141,8 +141,15 @@ class State:
                     raise Failed("it changed while the command ran")
             entry.size, entry.changed = stat.st_size, stat.st_mtime_ns
         counters, hits, specs, code = self.compiled(entry, path)
+        made = self.probes(entry.unit, counters, hits, specs)
+        if code.co_filename != path:
+            _imp._fix_co_filename(code, path)
+        return _filled(code, made)
+
+    def probes(self, unit, counters, hits, specs):
+        """Makes the probes and pairs of a unit."""
         with self.lock:
-            base = self.block(entry.unit, counters, hits)
+            base = self.block(unit, counters, hits)
         width = 1 if hits else 8
         probe, pair, made = self.native.probe, self.native.pair, []
         for s in specs:
@@ -151,9 +158,7 @@ class State:
             else:
                 kind, cell, id, a, b, c, masks = s
                 made.append(probe(kind, hits, base + cell * width, base + id, a, b, c, masks))
-        if code.co_filename != path:
-            _imp._fix_co_filename(code, path)
-        return _filled(code, made)
+        return made
 
     def compiled(self, entry, path):
         name = os.path.join(self.store, "%s.%s-%d.code" % (entry.unit, sys.implementation.cache_tag, sys.flags.optimize))
@@ -184,6 +189,7 @@ class State:
             self.native = _native(self.here)
             if self.native.mapped():
                 raise Failed("a second interpreter of the same process ran it")
+            _beside("sending").start(self, SourceFileLoader.get_code, _beside)
         size = HEADER + max(counters, 1) * (1 if hits else 8)
         at = self.used
         self.room(at + size)

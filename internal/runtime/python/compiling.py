@@ -148,10 +148,18 @@ class Weaver:
             else:
                 node = self.operand(node, order[0] == "pass", *map(self.specs.effect, order[1:]))
         for number in before:
-            node = either(ast.Or(), effect(number, like), node, like)
+            first, inner = effect(number, like), node
+            node = either(ast.Or(), first, inner, like)
+            node.thrush_inner, node.thrush_first = inner, first
         return node
 
-    def operand(self, node, kept, yes, no):
+    def operand(self, inner, kept, yes, no):
+        node = self.asked(inner, kept, yes, no)
+        if node is not inner:
+            node.thrush_inner = inner
+        return node
+
+    def asked(self, node, kept, yes, no):
         like = node
         if yes < 0 and no < 0:
             return node
@@ -167,9 +175,10 @@ class Weaver:
         return copy_location(ast.IfExp(node, on_true, effect(no, like)), like)
 
 
-def compile_woven(orders, path):
+def compile_woven(orders, path, change=None):
     """Gives how many counters a file has, whether they only note, its probes, and its
-    code in which constants stand for them."""
+    code in which constants stand for them. What changes trees before they are compiled
+    sees the one with probes."""
     with open(orders, encoding="utf-8") as f:
         first, *orders = f.read().splitlines()
     counters, hits = map(int, first.split(" "))
@@ -179,6 +188,8 @@ def compile_woven(orders, path):
         tree = compile(source, path, "exec", ONLY_TREE, dont_inherit=True)
     weaver = Weaver(orders)
     weaver.weave(tree)
+    if change:
+        change(tree, source)
     with Quiet(True):
         code = compile(tree, path, "exec", dont_inherit=True)
     return counters, hits, weaver.specs.list, code

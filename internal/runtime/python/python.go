@@ -12,7 +12,7 @@ import (
 // Variable is the environment variable that names the list of measured files.
 const Variable = "THRUSH_PYTHON"
 
-//go:embed sitecustomize.py weaving.py compiling.py sending.py
+//go:embed sitecustomize.py weaving.py compiling.py sending.py asserting.py
 //go:embed all:built
 var files embed.FS
 

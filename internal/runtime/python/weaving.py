@@ -118,13 +118,14 @@ class State:
         except OSError:
             pass
 
-    def code(self, path):
-        """Gives the woven code of a file, or None where it is to run as it is."""
+    def code(self, path, change=None, how=""):
+        """Gives the woven code of a file, or None where it is to run as it is. What changes
+        the tree before it is compiled has a name."""
         entry = self.find(path)
         if entry is None or not self.folder:
             return None
         try:
-            return self.woven(entry, path)
+            return self.woven(entry, path, change, how)
         except Failed as e:
             self.note(entry.path, str(e))
         except Exception as e:
@@ -133,14 +134,14 @@ class State:
             self.note(entry.path, "weaving it failed in Python %d.%d: %r" % (sys.version_info[0], sys.version_info[1], e))
         return None
 
-    def woven(self, entry, path):
+    def woven(self, entry, path, change, how):
         stat = os.stat(path)
         if stat.st_size != entry.size or stat.st_mtime_ns != entry.changed:
             with open(path, "rb") as f:
                 if digest(f.read()) != entry.digest:
                     raise Failed("it changed while the command ran")
             entry.size, entry.changed = stat.st_size, stat.st_mtime_ns
-        counters, hits, specs, code = self.compiled(entry, path)
+        counters, hits, specs, code = self.compiled(entry, path, change, how)
         made = self.probes(entry.unit, counters, hits, specs)
         if code.co_filename != path:
             _imp._fix_co_filename(code, path)
@@ -160,8 +161,8 @@ class State:
                 made.append(probe(kind, hits, base + cell * width, base + id, a, b, c, masks))
         return made
 
-    def compiled(self, entry, path):
-        name = os.path.join(self.store, "%s.%s-%d.code" % (entry.unit, sys.implementation.cache_tag, sys.flags.optimize))
+    def compiled(self, entry, path, change=None, how=""):
+        name = os.path.join(self.store, "%s.%s-%d%s.code" % (entry.unit, sys.implementation.cache_tag, sys.flags.optimize, how))
         try:
             with open(name, "rb") as f:
                 data = f.read()
@@ -169,7 +170,7 @@ class State:
                 return marshal.loads(data[8:])
         except (OSError, ValueError, EOFError, TypeError):
             pass
-        made = _beside("compiling").compile_woven(os.path.join(self.store, entry.unit + ".woven"), path)
+        made = _beside("compiling").compile_woven(os.path.join(self.store, entry.unit + ".woven"), path, change)
         data = marshal.dumps(made)
         data = MAGIC_NUMBER + crc32(data).to_bytes(4, "little") + data
         temp = "%s.%d" % (name, os.getpid())
@@ -311,11 +312,12 @@ def _hook(state):
         plain_source(self, module)
         if module.__name__ == "runpy":
             _watch_runpy(state, module)
+        elif module.__name__ == "_pytest.assertion.rewrite":
+            _beside("asserting").watch(state, module)
 
     if sys.version_info >= (3, 11):
         _frozen_importlib.FrozenImporter.exec_module = staticmethod(_as_own(exec_frozen, plain_frozen))
-    else:
-        SourceFileLoader.exec_module = _as_own(exec_module, plain_source)
+    SourceFileLoader.exec_module = _as_own(exec_module, plain_source)
 
     zips = sys.modules.get("zipimport")
     if zips is not None:

@@ -268,6 +268,9 @@ func (a *app) prepare(p *project.Project, w weaving, command []string) (*launch.
 	for _, q := range prepared.Problems {
 		a.warn("%s:%d: %s", q.Path, q.Line, q.What)
 	}
+	if prepared.Obstacle != "" {
+		a.warn("Python, C and C++ are not measured here: %s", prepared.Obstacle)
+	}
 	switch u := prepared.Unmeasured; {
 	case prepared.Sources > 0 || prepared.Native():
 	case len(u) > 0:

@@ -163,14 +163,19 @@ func (p *Prepared) frontScript() error {
 		return err
 	}
 	preload := dir.Path("preload.cjs")
-	require := "--require=" + strconv.Quote(preload)
+	require := "--require=" + inQuotes(preload)
 	options := require
 	if own := os.Getenv("NODE_OPTIONS"); own != "" {
 		options += " " + own
 	}
 	// What a compiler keeps of files by their times alone must not be woven.
 	p.Env = append(p.Env, "NODE_OPTIONS="+options, runtimescript.Variable+"="+index, "BABEL_DISABLE_CACHE=1")
-	return p.standForNode(preload, require, [2]string{runtimescript.Variable, index})
+	return p.standForNode(inQuotes(preload), require, [2]string{runtimescript.Variable, index})
+}
+
+// inQuotes writes a word as NODE_OPTIONS has words with blanks.
+func inQuotes(s string) string {
+	return `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`).Replace(s) + `"`
 }
 
 // frontPython puts the modules that weave in front of those that interpreters import,
@@ -179,6 +184,13 @@ func (p *Prepared) frontPython() error {
 	files, dir, err := p.loaded(python.IsSource, "Python", ".so", runtimepython.Files)
 	if len(files) == 0 {
 		return err
+	}
+	if why := p.unlistable(); why != "" {
+		p.Obstacle = why
+		for _, c := range files {
+			p.leave(c, why)
+		}
+		return nil
 	}
 	index, err := p.index("python", files, p.everywhere())
 	if err != nil {

@@ -23,9 +23,21 @@ type front struct {
 	with [][2]string
 }
 
+// unlistable is why nothing of the project's can be named in a variable that lists folders,
+// or empty.
+func (p *Prepared) unlistable() string {
+	if strings.ContainsRune(p.Project.Dir(""), os.PathListSeparator) {
+		return fmt.Sprintf("the project's path has a %q in it, which ends a folder in PATH and the like, so Thrush cannot put anything in front of its tools; move the project to a path without", os.PathListSeparator)
+	}
+	return ""
+}
+
 // standFor puts scripts in front of programs by their names. Those that are not in PATH have
 // none.
 func (p *Prepared) standFor(folder string, names []string, f front) error {
+	if p.unlistable() != "" {
+		return nil
+	}
 	stand, err := p.Project.Folder("standin", folder)
 	if err != nil {
 		return err

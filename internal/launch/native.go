@@ -35,6 +35,7 @@ type native struct {
 	compiled, loaded int
 	// known are the units that were found to be of the sources as they are.
 	known []string
+	why   string // why none of them can be woven, or empty
 }
 
 // add takes a file over if it is one of C or C++.
@@ -49,6 +50,10 @@ func (n *native) add(f project.SourceFile) bool {
 // front puts stand-ins for compilers in front of the build.
 func (n *native) front(p *Prepared) error {
 	if len(n.files) == 0 {
+		return nil
+	}
+	if n.why = p.unlistable(); n.why != "" {
+		p.Obstacle = n.why
 		return nil
 	}
 	bin, err := p.Project.Folder("standin")
@@ -113,7 +118,7 @@ func (p *Prepared) Native() bool { return len(p.native.files) > 0 }
 // NothingCompiled tells whether there are sources of C or C++, none of which was
 // compiled, and none of which was in a program that ran.
 func (p *Prepared) NothingCompiled() bool {
-	return slices.ContainsFunc(p.native.files, p.native.isBuilt) && p.native.compiled == 0 && p.native.loaded == 0
+	return p.native.why == "" && slices.ContainsFunc(p.native.files, p.native.isBuilt) && p.native.compiled == 0 && p.native.loaded == 0
 }
 
 // isBuilt tells whether a file is compiled by a compiler that is stood in for, and not by
@@ -150,7 +155,12 @@ type gathered struct {
 
 // collect gives the measured files with their counts.
 func (n *native) collect(p *Prepared, counts *Counts) ([]recording.File, error) {
-	if len(n.files) == 0 {
+	if n.why != "" {
+		for _, f := range n.files {
+			p.unmeasured(f.Path, n.why)
+		}
+	}
+	if len(n.files) == 0 || n.why != "" {
 		return nil, nil
 	}
 	g := gathered{compiled: map[string]bool{}, empty: map[string]bool{}, unread: map[string]bool{}, paths: map[string]bool{}}

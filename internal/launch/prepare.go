@@ -65,13 +65,15 @@ type Prepared struct {
 	// of the build.
 	Env        []string
 	Unmeasured []recording.Unmeasured
-	LeftOut    recording.LeftOut
-	Problems   []Problem
-	Passed     []string               // generated files, which do not count
-	Generated  []recording.Unmeasured // and why each of them does not
-	Partly     []string               // what is to be said of files that did not run woven everywhere
-	Woven      int                    // files woven in this call, not found in the cache
-	Sources    int                    // source files that count
+	// Obstacle is why whole languages of the project cannot be measured, or empty.
+	Obstacle  string
+	LeftOut   recording.LeftOut
+	Problems  []Problem
+	Passed    []string               // generated files, which do not count
+	Generated []recording.Unmeasured // and why each of them does not
+	Partly    []string               // what is to be said of files that did not run woven everywhere
+	Woven     int                    // files woven in this call, not found in the cache
+	Sources   int                    // source files that count
 
 	woven  *home.Folder // where woven texts are kept
 	inCopy bool

@@ -10,6 +10,9 @@ const isNode = (file, args) => {
 	return file === process.execPath || /^node$|\.[cm]?js$/.test(path.basename(String(file)));
 };
 
+// quoted writes a word as NODE_OPTIONS has words with blanks.
+const quoted = (word) => `"${word.replace(/["\\]/g, "\\$&")}"`;
+
 // workers sees to workers with an environment of their own.
 exports.workers = (settings, preload) => {
 	const threads = require("worker_threads");
@@ -19,7 +22,7 @@ exports.workers = (settings, preload) => {
 		construct(target, [file, options, ...rest], made) {
 			try {
 				const env = options?.env;
-				if (env !== null && typeof env === "object" && !(env.NODE_OPTIONS ?? "").includes(preload)) {
+				if (env !== null && typeof env === "object" && !(env.NODE_OPTIONS ?? "").includes(quoted(preload))) {
 					options = { ...options, execArgv: ["--require", preload, ...(options.execArgv ?? process.execArgv)] };
 				}
 			} catch {}
@@ -46,15 +49,15 @@ exports.hidden = (env) => {
 // environment, or with another value in its place.
 exports.follow = (settings, preload) => {
 	const children = require("child_process");
-	const whole = (env) => env.THRUSH_SCRIPT !== undefined && (env.NODE_OPTIONS ?? "").includes(preload);
+	const whole = (env) => env.THRUSH_SCRIPT !== undefined && (env.NODE_OPTIONS ?? "").includes(quoted(preload));
 	const add = (env) => {
 		if (env.THRUSH_SCRIPT !== undefined) {
 			// Only the options are others: the program knows the rest.
-			return { ...env, NODE_OPTIONS: `--require=${JSON.stringify(preload)} ${env.NODE_OPTIONS ?? ""}`.trim() };
+			return { ...env, NODE_OPTIONS: `--require=${quoted(preload)} ${env.NODE_OPTIONS ?? ""}`.trim() };
 		}
 		const own = env.NODE_OPTIONS === undefined ? "" : "=" + env.NODE_OPTIONS;
 		const more = Object.fromEntries(NAMES.filter((n) => settings[n]).map((n) => [n, settings[n]]));
-		return { ...env, ...more, THRUSH_HIDDEN: own, NODE_OPTIONS: `--require=${JSON.stringify(preload)} ${own.slice(1)}`.trim() };
+		return { ...env, ...more, THRUSH_HIDDEN: own, NODE_OPTIONS: `--require=${quoted(preload)} ${own.slice(1)}`.trim() };
 	};
 	const { spawn } = children.ChildProcess.prototype;
 	children.ChildProcess.prototype.spawn = function (options) {

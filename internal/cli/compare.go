@@ -63,9 +63,9 @@ func (a *app) compare(names []string, filter, format string, most int) error {
 		return usage("%s and %s are the same recording", was.Recording.ID, now.Recording.ID)
 	}
 	for _, r := range []*reading.Reader{was, now} {
-		if r.Recording.Info.Processes == 0 {
+		if err := a.hasData(r, r.Recording.Len()); err != nil {
 			a.warn("of recording %s:", r.Recording.ID)
-			a.warnOf(nothingReported(r.Recording, nil))
+			return err
 		}
 	}
 	d := facts.Compare(was.Recording, now.Recording)

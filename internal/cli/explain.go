@@ -38,6 +38,9 @@ func (a *app) explain(what, name, format string) error {
 	if err != nil {
 		return err
 	}
+	if err := a.hasData(r, r.Recording.Len()); err != nil {
+		return err
+	}
 	word, line := what, 0
 	if path, n, ok := cutLine(what); ok {
 		word, line = path, n

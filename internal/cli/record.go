@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
-	"path"
 	"slices"
 	"strconv"
 	"strings"
@@ -427,41 +426,4 @@ func previous(p *project.Project, rec *recording.Recording) *coverage.Totals {
 		}
 	}
 	return nil
-}
-
-// nothingReported explains a recording in which nothing ran: first by the causes that the caller
-// found likely, then by those that any command can have.
-func nothingReported(rec *recording.Recording, likely []string) *causes {
-	if rec.Info.Exit != 0 {
-		likely = append([]string{fmt.Sprintf("its build failed: it ended with exit status %d", rec.Info.Exit)}, likely...)
-	}
-	likely = append(likely,
-		"the command ran no code of this project that Thrush knows (was it the right one?), or found nothing to test",
-		"it ran programs that were built before, without Thrush: have the same command build them anew (make clean first, say), or use thrush build",
-		"it ran in a container or on another machine, or with an emptied environment")
-	for _, u := range rec.Info.Unmeasured {
-		if u.Path == launch.OldPython {
-			likely = append([]string{u.Reason}, likely...)
-		}
-		if u.Reason == launch.InNativeImage {
-			likely = append([]string{u.Path + ": " + u.Reason}, likely...)
-			break
-		}
-	}
-	of := map[string]bool{}
-	for i := range rec.Rows() {
-		of[path.Ext(rec.Row(i).Path)] = true
-	}
-	if of[".py"] {
-		likely = append(likely, "it starts Python by its full path with a PYTHONPATH of its own (write PYTHONPATH=src:$PYTHONPATH there), or with -I, -E or -S")
-	}
-	if of[".ts"] || of[".tsx"] {
-		likely = append(likely, "it runs what a tool made of TypeScript without a source map: have it write one (tsc --sourceMap), beside what it makes or in it")
-	}
-	for _, w := range rec.Info.Command {
-		if strings.HasPrefix(strings.TrimLeft(w, "-"), "overlay") {
-			likely = append([]string{"the command has an -overlay of its own, which replaces the one of Thrush: put it into GOFLAGS instead"}, likely...)
-		}
-	}
-	return &causes{"no process reported anything, so nothing counts as run. Likely causes:", likely}
 }

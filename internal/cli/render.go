@@ -69,8 +69,8 @@ func (a *app) render(ctx context.Context, f renderFlags, names []string) error {
 	if err != nil {
 		return err
 	}
-	if r.Recording.Len() == 0 {
-		return a.hasData(r, 0)
+	if err := a.hasData(r, r.Recording.Len()); err != nil {
+		return err
 	}
 	o, err := a.pageOptions(ctx, f, r)
 	if err != nil {

@@ -58,6 +58,9 @@ func (a *app) source(f sourceFlags, args []string) error {
 	if err != nil {
 		return err
 	}
+	if err := a.hasData(r, r.Recording.Len()); err != nil {
+		return err
+	}
 	if err := onlyBy(r, f.label); err != nil {
 		return err
 	}

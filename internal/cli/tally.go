@@ -10,7 +10,6 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/tally"
-	"thrush/internal/launch"
 	"thrush/internal/project"
 	"thrush/internal/reading"
 	"thrush/internal/report/facts"
@@ -108,7 +107,7 @@ func (a *app) tally(f tallyFlags, names []string) error {
 	if err != nil {
 		return err
 	}
-	if f.format == "json" {
+	if f.format == "json" && (f.unmeasured || r.Recording.Info.Processes > 0 || r.Recording.Len() == 0) {
 		return a.printJSON(facts.Tally(files, r.Recording.Info))
 	}
 	if f.unmeasured && len(r.Recording.Info.Unmeasured)+len(r.Recording.Info.Generated) > 0 {
@@ -128,23 +127,6 @@ func (a *app) tally(f tallyFlags, names []string) error {
 	}
 	a.out.Tally("", flatRows(f, files), total)
 	return nil
-}
-
-// hasData says why there is nothing to show, if so.
-func (a *app) hasData(r *reading.Reader, files int) error {
-	if r.Recording.Info.Processes == 0 && files > 0 {
-		a.warnOf(nothingReported(r.Recording, nil))
-	}
-	if files > 0 {
-		return nil
-	}
-	if r.Recording.Len() > 0 {
-		return noData("no measured file matches")
-	}
-	if u := r.Recording.Info.Unmeasured; len(u) > 0 {
-		return noData("the recording measured no file: %s: %s (thrush tally --unmeasured lists all)", u[0].Path, u[0].Reason)
-	}
-	return noData("the recording holds no source file; it was made in a folder without sources of %s, or all were left out by only and skip", launch.Measured)
 }
 
 func treeRows(n *tally.Node, depth int) []term.Row {

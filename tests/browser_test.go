@@ -126,7 +126,7 @@ func comparedPage(t *testing.T, p *tab, dir, before string) {
 	p.click(".totals p a")
 	p.arrives("compared.html")
 	assert.Contains(t, p.text(".moved"), fmt.Sprintf("%d new lines run", doc.Lines.Added_Ran))
-	assert.Contains(t, p.text(".moved"), fmt.Sprintf("%d new lines never ran", doc.Lines.Added_Not_Run))
+	assert.Contains(t, p.text(".moved"), fmt.Sprintf("%d new lines have not run yet", doc.Lines.Added_Not_Run))
 	var files []string
 	for _, f := range doc.Files {
 		files = append(files, f.Path)
@@ -303,7 +303,7 @@ func sourcePage(t *testing.T, p *tab, dir string) {
 	p.press("d")
 	details := p.text("tr.details")
 	for _, want := range []string{"part: it counts as a line that ran", "truenever", "false3 times", "reached by unit <b>",
-		"c1 and not c2", "c1t.Nighttrue once, false 2 timesnever decided the outcome: needs way 2", "1 more way would show"} {
+		"c1 and not c2", "c1t.Nighttrue once, false 2 timeshas not decided the outcome yet: needs way 2", "1 more way would show"} {
 		assert.Contains(t, details, want)
 	}
 	p.press("d")

@@ -178,6 +178,11 @@ thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 	root.SetErr(a.err)
 	root.SetVersionTemplate("thrush {{.Version}}\n")
 	root.PersistentFlags().BoolVarP(&a.quiet, "quiet", "q", false, "print results and errors only")
+	root.PersistentFlags().BoolFunc("ascii", "draw marks in ASCII: # + - ~ for full, part, none, waived", func(string) error {
+		a.out.ASCII()
+		a.err.ASCII()
+		return nil
+	})
 	root.SetFlagErrorFunc(func(c *cobra.Command, err error) error {
 		err = usage("%s; see %s --help", err, c.CommandPath())
 		if c.Name() == "record" || c.Name() == "build" {

@@ -6,10 +6,12 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"thrush/internal/core/coverage"
 	"thrush/internal/core/gaps"
 	"thrush/internal/core/site"
 	"thrush/internal/reading"
 	"thrush/internal/report/facts"
+	"thrush/internal/report/words"
 )
 
 func (a *app) gapsCommand() *cobra.Command {
@@ -20,8 +22,8 @@ func (a *app) gapsCommand() *cobra.Command {
 		Use:   "gaps [RECORDING...]",
 		Short: "What to test next, the most worth first",
 		Long: `Lists what did not run, by what a test of it would add: functions that were
-never called, decisions that never went one way, stretches never reached, and,
-recorded with --level conditions, operands that never decided the outcome.
+not called, decisions that did not go one way, stretches not reached, and,
+recorded with --level conditions, operands that did not decide the outcome on their own.
 --hot turns it round: what runs most.`,
 		RunE: func(c *cobra.Command, args []string) error {
 			if err := checkFormat(format); err != nil {
@@ -46,18 +48,22 @@ recorded with --level conditions, operands that never decided the outcome.
 				a.out.Hot(list, lineReader(r))
 				return nil
 			}
-			list := gaps.Find(files)
+			list, idle := gaps.Find(files), 0
 			if conditions {
 				if err := needsConditions(r); err != nil {
 					return err
 				}
-				list = slices.DeleteFunc(list, func(g gaps.Gap) bool { return g.Kind != gaps.Condition })
+				all := len(list)
+				list = slices.DeleteFunc(list, func(g gaps.Gap) bool {
+					return g.Kind != gaps.Condition && (g.Kind != gaps.Outcome || g.Operands != 1)
+				})
+				idle = all - len(list)
 			}
 			shown := list[:min(most, len(list))]
 			if format == "json" {
 				return a.printJSON(facts.Gaps(shown, len(list)))
 			}
-			a.out.Gaps(shown, len(list)-len(shown), lineReader(r))
+			a.out.Gaps(shown, len(list)-len(shown), words.Nothing(shallowest(files), conditions, idle), lineReader(r))
 			return nil
 		},
 	}
@@ -76,6 +82,15 @@ func needsConditions(r *reading.Reader) error {
 		return noData("the recording was made at level %s, which says nothing of conditions; record with --level conditions", level)
 	}
 	return nil
+}
+
+// shallowest is the level at which all of the files were looked at.
+func shallowest(files []*coverage.File) site.Level {
+	level := site.Conditions
+	for _, f := range files {
+		level = min(level, f.Level)
+	}
+	return level
 }
 
 // lineReader gives lines of recorded files, as long as they are as they were.

@@ -31,7 +31,7 @@ func (a *app) sourceCommand() *cobra.Command {
 Where the output is no terminal, each line begins with the state of the line:
 full, part, none, waived, or - where nothing is measured. So
   thrush source 'fare/**' | grep '^none'
-lists all lines that never ran, with their file and number.`,
+lists all lines that did not run, with their file and number.`,
 		Args: cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error { return a.source(f, args) },
 	}

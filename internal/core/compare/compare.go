@@ -154,7 +154,7 @@ func ran(yes bool) string {
 	if yes {
 		return "ran"
 	}
-	return "never ran"
+	return gaps.NotRun
 }
 
 type comparing struct {
@@ -232,7 +232,7 @@ func (c *comparing) outcomes() {
 			item := Item{Line: o.Pos.Line, Function: c.now.Functions[d.Function].Name, In: d.Function, Outcome: d.Kind + ": " + o.Label, Ran: o.Count > 0}
 			if i < 0 || n >= len(c.was.Decisions[i].Outcomes) || c.was.Decisions[i].Outcomes[n].Label != o.Label {
 				if o.Count == 0 {
-					item.Change, item.What = Added, gaps.Words(d, n)
+					item.Change, item.What = Added, gaps.Says(c.now, d, n)
 					c.add(item)
 				}
 				continue
@@ -241,10 +241,10 @@ func (c *comparing) outcomes() {
 			item.WasLine = old.Pos.Line
 			switch {
 			case old.Count > 0 && o.Count == 0:
-				item.Change, item.Because, item.What = Lost, c.because(d.Function), gaps.Words(d, n)+" any more"
+				item.Change, item.Because, item.What = Lost, c.because(d.Function), "not "+gaps.Way(o.Label)+" any more"
 				c.add(item)
 			case old.Count == 0 && o.Count > 0:
-				item.Change, item.What = Covered, "was "+gaps.Words(d, n)
+				item.Change, item.What = Covered, "now "+gaps.Way(o.Label)
 				c.add(item)
 			}
 		}

@@ -73,7 +73,7 @@ func told(f *File) []string {
 func TestInTheSameText(t *testing.T) {
 	f := Files(with(t, before, "Price", "if", "450", "900", "Old", "println"), with(t, before, "Price", "if", "900", "Fee", "tide"))
 	assert.Equal(t, []string{
-		"lost tests Price if: true never true any more",
+		"lost tests Price if: true not true any more",
 		"lost tests Price  does not run any more",
 		"covered  Fee  is called now, 2 lines",
 		"lost tests Old  is not called any more, 2 lines",
@@ -90,12 +90,12 @@ func TestAcrossAnEdit(t *testing.T) {
 	f := Files(with(t, before, "Price", "if", "450", "900", "Old", "println"), with(t, "\n\n"+after, "Price", "if", "450"))
 	assert.Equal(t, []string{
 		"added  Price  ran",
-		"added  Price if: true never true",
-		"added  Price  never ran",
+		"added  Price if: true only false so far",
+		"added  Price  not run yet",
 		"lost code Price  does not run any more",
 		"removed  Old  ran",
 		"removed  Old  ran",
-		"added  New  is never called, 2 lines",
+		"added  New  not called yet, 2 lines",
 	}, told(f))
 	lines, _ := f.Count()
 	assert.Equal(t, Counts{LostCode: 1, AddedRan: 1, AddedNot: 3, Removed: 2}, lines)

@@ -1,6 +1,10 @@
 package compare
 
-import "fmt"
+import (
+	"fmt"
+
+	"thrush/internal/core/gaps"
+)
 
 // Told gives the items of a file as they are best told to a person: where a function as a
 // whole is called now, or is not, one item stands for all that is in it.
@@ -18,7 +22,7 @@ func (f *File) Told() []Item {
 		case fn.Change == Covered:
 			i.Ran, i.What = true, "is called now"
 		case fn.Change == Added && fn.Count == 0:
-			i.What = "is never called"
+			i.What = gaps.NotCalled
 		default:
 			continue
 		}

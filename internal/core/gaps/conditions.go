@@ -20,8 +20,8 @@ func conditions(f *coverage.File) []Gap {
 			for i, m := range Conditions(l) {
 				c := l.Conditions[i]
 				if m.What != "" {
-					out = append(out, Gap{Kind: Condition, Path: f.Path, Line: c.Pos.Line, EndLine: c.Pos.Line,
-						Function: f.Functions[d.Function].Name, What: c.Text + " " + m.What, Needs: m.Values(l), Reached: c.True + c.False})
+					out = append(out, Gap{Kind: Condition, Path: f.Path, Line: c.Pos.Line, EndLine: c.Pos.Line, Construct: Construct(d.Kind),
+						Function: f.Functions[d.Function].Name, What: Of(c.Text, m.What), Needs: m.Values(l), Reached: c.True + c.False})
 				}
 			}
 		}
@@ -77,25 +77,12 @@ func (m Missing) Values(l coverage.Logic) string {
 	return strings.Join(needs, "; and ")
 }
 
-// Says puts what is missing and what a test needs together.
+// Says puts what is missing of a condition and what a test needs together.
 func (m Missing) Says(l coverage.Logic) string {
 	if needs := m.Values(l); needs != "" {
 		return m.What + ": needs " + needs
 	}
 	return m.What
-}
-
-// Lacks says what is missing of a condition that was not shown.
-func Lacks(c coverage.Condition) string {
-	switch {
-	case c.True+c.False == 0:
-		return "never evaluated"
-	case c.True == 0:
-		return "never true"
-	case c.False == 0:
-		return "never false"
-	}
-	return "never decided the outcome"
 }
 
 // needed says which values a test needs to take a way.

@@ -4,8 +4,8 @@ package gaps
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
+	"sort"
 	"strings"
 
 	"thrush/internal/core/coverage"
@@ -18,8 +18,8 @@ type Kind string
 // The kinds of gaps, in the order in which they are best looked at: a test of a
 // function that was never called also closes the gaps inside it.
 const (
-	Function Kind = "function" // never called
-	Stretch  Kind = "stretch"  // lines in a function that was called, never reached
+	Function Kind = "function" // not called
+	Stretch  Kind = "stretch"  // lines in a function that was called, not reached
 	Outcome  Kind = "outcome"  // a decision that was reached never went this way
 	// Condition is an operand of a decision that was reached: it never went both
 	// ways, or never decided the outcome on its own.
@@ -33,11 +33,22 @@ type Gap struct {
 	Line     int    `json:"line"`
 	EndLine  int    `json:"end_line"`
 	Function string `json:"function"`
-	What     string `json:"what"`            // in words
-	Needs    string `json:"needs,omitempty"` // of a condition: the values a test needs
-	Lines    int    `json:"lines"`           // lines of code that would run
-	Branches int    `json:"branches"`        // outcomes that would be taken, at the least
-	Reached  uint64 `json:"reached"`         // how often control came as far as the decision before it
+	// Construct is what decides, in a word, such as "if"; empty of functions and stretches.
+	Construct string `json:"construct,omitempty"`
+	What      string `json:"what"`            // in words
+	Needs     string `json:"needs,omitempty"` // of a condition: the values a test needs
+	Lines     int    `json:"lines"`           // lines of code that would run
+	Branches  int    `json:"branches"`        // outcomes that would be taken, at the least
+	Reached   uint64 `json:"reached"`         // how often control came as far as the decision before it
+	// Operands is how many operands a decision has, where that is known.
+	Operands int `json:"-"`
+}
+
+func operands(d coverage.Decision) (n int) {
+	for _, l := range d.Logic {
+		n = max(n, len(l.Conditions))
+	}
+	return n
 }
 
 // weight orders gaps: lines and outcomes won, more for what control nearly
@@ -74,7 +85,7 @@ func In(f *coverage.File) []Gap {
 			lines, branches := within(f, fn.Span.Start.Line, fn.Span.LastLine())
 			out = append(out, Gap{
 				Kind: Function, Path: f.Path, Line: fn.Span.Start.Line, EndLine: fn.Span.LastLine(),
-				Function: fn.Name, What: "never called", Lines: lines, Branches: branches,
+				Function: fn.Name, What: NotCalled, Lines: lines, Branches: branches,
 			})
 		}
 	}
@@ -93,7 +104,8 @@ func In(f *coverage.File) []Gap {
 			}
 			g := Gap{
 				Kind: Outcome, Path: f.Path, Line: o.Pos.Line, EndLine: o.Pos.Line,
-				Function: f.Functions[d.Function].Name, What: Words(d, i), Branches: 1, Reached: reached,
+				Function: f.Functions[d.Function].Name, Construct: Construct(d.Kind), What: untaken(d, i), Branches: 1, Reached: reached,
+				Operands: operands(d),
 			}
 			g.EndLine, g.Lines = follow(f, d, i)
 			out = append(out, g)
@@ -133,8 +145,12 @@ func within(f *coverage.File, from, to int) (lines, branches int) {
 			lines++
 		}
 	}
-	for _, d := range f.Decisions {
-		if d.Waived || d.Pos.Line < from || d.Pos.Line > to {
+	first := sort.Search(len(f.Decisions), func(i int) bool { return f.Decisions[i].Pos.Line >= from })
+	for _, d := range f.Decisions[first:] {
+		if d.Pos.Line > to {
+			break
+		}
+		if d.Waived {
 			continue
 		}
 		for _, o := range d.Outcomes {
@@ -196,32 +212,13 @@ func stretches(f *coverage.File, known []Gap) []Gap {
 			continue
 		}
 		if last == nil || last.Function != f.Functions[l.Function].Name {
-			out = append(out, Gap{Kind: Stretch, Path: f.Path, Line: l.Number, Function: f.Functions[l.Function].Name, What: "never reached"})
+			out = append(out, Gap{Kind: Stretch, Path: f.Path, Line: l.Number, Function: f.Functions[l.Function].Name, What: NotReached})
 			last = &out[len(out)-1]
 		}
 		last.EndLine = l.Number
 		last.Lines++
 	}
 	return out
-}
-
-// Words says of an outcome that was never taken what that means.
-func Words(d coverage.Decision, outcome int) string {
-	label := d.Outcomes[outcome].Label
-	switch {
-	case label == "true" || label == "false":
-		return "never " + label
-	case label == "entered" || label == "entered again" || label == "there" || label == "missing" || label == "assigned":
-		return "never " + label
-	case label == "left by the condition":
-		return "never left by its condition"
-	case label == "none matched":
-		return "always matched a case"
-	}
-	if label == "the default" || label == "the left" || label == "the right" {
-		return label + " never used"
-	}
-	return fmt.Sprintf("%s never chosen", label)
 }
 
 // Hot is a line that ran.

@@ -36,9 +36,9 @@ func table() *site.Table {
 func TestFind(t *testing.T) {
 	list := Find([]*coverage.File{coverage.Resolve(table(), []uint64{5, 0, 0, 0})})
 	assert.Equal(t, []Gap{
-		{Kind: Function, Path: "deck/deck.go", Line: 11, EndLine: 16, Function: "Ballast", What: "never called", Lines: 3},
-		{Kind: Outcome, Path: "deck/deck.go", Line: 2, EndLine: 4, Function: "Place", What: "never true", Lines: 2, Branches: 1, Reached: 5},
-		{Kind: Stretch, Path: "deck/deck.go", Line: 7, EndLine: 8, Function: "Place", What: "never reached", Lines: 2},
+		{Kind: Function, Path: "deck/deck.go", Line: 11, EndLine: 16, Function: "Ballast", What: "not called yet", Lines: 3},
+		{Kind: Outcome, Path: "deck/deck.go", Line: 2, EndLine: 4, Function: "Place", Construct: "if", What: "only false so far", Lines: 2, Branches: 1, Reached: 5},
+		{Kind: Stretch, Path: "deck/deck.go", Line: 7, EndLine: 8, Function: "Place", What: "not reached yet", Lines: 2},
 	}, list)
 	assert.Empty(t, Find([]*coverage.File{coverage.Resolve(table(), []uint64{5, 2, 5, 1})}))
 }

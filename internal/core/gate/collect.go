@@ -17,7 +17,7 @@ func collect(f *coverage.File, onlyChanged bool, lines *changed.Lines,
 	} else {
 		for _, l := range f.Lines {
 			if l.State != coverage.Waived {
-				add(l.Function, Lines, l.Ran, Place{f.Path, l.Number, "never ran"})
+				add(l.Function, Lines, l.Ran, Place{f.Path, l.Number, gaps.NotRun})
 			}
 		}
 	}
@@ -28,7 +28,7 @@ func collect(f *coverage.File, onlyChanged bool, lines *changed.Lines,
 		}
 		for i, o := range d.Outcomes {
 			if in(d.Pos.Line) || in(o.Pos.Line) {
-				add(d.Function, Branches, o.Count > 0, Place{f.Path, o.Pos.Line, gaps.Words(d, i)})
+				add(d.Function, Branches, o.Count > 0, Place{f.Path, o.Pos.Line, gaps.Says(f, d, i)})
 			}
 		}
 		for _, l := range d.Logic {
@@ -37,7 +37,7 @@ func collect(f *coverage.File, onlyChanged bool, lines *changed.Lines,
 	}
 	for i, fn := range f.Named() {
 		if !fn.Waived && (!onlyChanged || lines.HasAny(fn.Span.Start.Line, fn.Span.LastLine())) {
-			add(i, Functions, fn.Count > 0, Place{f.Path, fn.Span.Start.Line, fn.Name + " was never called"})
+			add(i, Functions, fn.Count > 0, Place{f.Path, fn.Span.Start.Line, fn.Name + ": " + gaps.NotCalled})
 		}
 	}
 }
@@ -48,13 +48,14 @@ func conditions(path string, d coverage.Decision, l coverage.Logic, in func(line
 		if !in(c.Pos.Line) && !in(d.Pos.Line) {
 			continue
 		}
-		add(d.Function, Conditions, c.True > 0, Place{path, c.Pos.Line, c.Text + " never true"})
-		add(d.Function, Conditions, c.False > 0, Place{path, c.Pos.Line, c.Text + " never false"})
+		lacks := gaps.Lacks(c)
+		add(d.Function, Conditions, c.True > 0, Place{path, c.Pos.Line, gaps.Of(c.Text, lacks)})
+		add(d.Function, Conditions, c.False > 0, Place{path, c.Pos.Line, gaps.Of(c.Text, lacks)})
 		why := missing[i].Says(l)
 		if why == "" {
-			why = gaps.Lacks(c)
+			why = lacks
 		}
-		add(d.Function, Independence, c.Shown, Place{path, c.Pos.Line, c.Text + " " + why})
+		add(d.Function, Independence, c.Shown, Place{path, c.Pos.Line, gaps.Of(c.Text, why)})
 	}
 }
 
@@ -66,9 +67,9 @@ func changedLines(f *coverage.File, lines *changed.Lines, add func(int, Metric, 
 		if !ok || l.State == coverage.Waived {
 			continue
 		}
-		why := "never ran"
+		why := gaps.NotRun
 		if l.Number != n {
-			why = fmt.Sprintf("continues line %d, which never ran", l.Number)
+			why = fmt.Sprintf("continues line %d, %s", l.Number, gaps.NotRun)
 		}
 		add(l.Function, Lines, l.Ran, Place{f.Path, n, why})
 	}

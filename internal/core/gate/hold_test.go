@@ -88,7 +88,7 @@ func TestFloorsOnlyRise(t *testing.T) {
 	in := Input{Baseline: &Baseline{From: "floors", Floors: raised}}
 	v := Judge(holding(PerFile, 0), in, []Pair{{Now: price("fare.go", 0, 2, 1)}})
 	assert.False(t, v.Met)
-	assert.Equal(t, []Place{{"fare.go", 4, "never ran"}}, v.Lines)
+	assert.Equal(t, []Place{{"fare.go", 4, "not run yet"}}, v.Lines)
 	set := changed.Set{"fare.go": &changed.Lines{}}
 	set["fare.go"].Add(4, "")
 	in.Changed = set

@@ -109,7 +109,7 @@ func (b *book) comparedPage() (page, error) {
 	for _, s := range []comparedSection{
 		{ID: "lost-tests", Title: "Lost, though the code there did not change", About: "The function is as it was, so look at the tests, or at what calls it.", Mark: "n"},
 		{ID: "lost-code", Title: "Lost where the code changed", About: "The line is as it was, the function around it is not.", Mark: "n"},
-		{ID: "added", Title: "New, and never ran", About: "Written or changed since, without a test that runs it.", Mark: "n"},
+		{ID: "added", Title: "New, and not run yet", About: "Written or changed since, without a test that runs it.", Mark: "n"},
 		{ID: "covered", Title: "Runs now", About: "It was there and did not run before.", Mark: "f"},
 	} {
 		if list := b.compared.lists[s.ID]; list != nil {

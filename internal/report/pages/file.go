@@ -35,7 +35,7 @@ func (b *book) filePage(p gate.Pair, found []gaps.Gap, text []byte, same bool) (
 		w.begins[n] = true
 	}
 	for _, g := range found {
-		facts.Gaps = append(facts.Gaps, [3]any{g.Line, g.EndLine, words.Safe(g.What)})
+		facts.Gaps = append(facts.Gaps, [3]any{g.Line, g.EndLine, words.Safe(words.About(g, ""))})
 	}
 	slices.SortStableFunc(facts.Gaps, func(a, b [3]any) int { return a[0].(int) - b[0].(int) })
 	facts.reached(f)
@@ -126,7 +126,7 @@ func outline(f *coverage.File) []outlined {
 		case fn.Waived:
 			o.State, o.Calls = "waived", "waived"
 		case fn.Count == 0:
-			o.State, o.Calls = "none", "never called"
+			o.State, o.Calls = "none", gaps.NotCalled
 		case t.Lines.Missing() > 0 || t.Branches.Missing() > 0:
 			o.State = "part"
 		}

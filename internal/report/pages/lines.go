@@ -30,12 +30,13 @@ func sourceLines(text []byte) []string {
 // linesWriter writes the rows of a source table. Rows are most of the bytes of a
 // report, so they are written by hand and as short as HTML allows:
 //
-//	<tr id=L12 class=n><th>12<td>0<td>	<b>return</b> nil<td>never true
+//	<tr id=L12 class=p><th>12<td>3<td>	<b>if</b> night {
+//	<tr class="s p"><td><s>	</s>only false so far
 type linesWriter struct {
 	out     []byte
 	file    *coverage.File
 	shaded  [][]shade.Piece
-	notes   map[int][]string
+	notes   map[int][]words.Note
 	begins  map[int]bool // lines with more to tell than their count
 	changed func(line int) bool
 	source  []string
@@ -82,19 +83,45 @@ func (w *linesWriter) line(n int, l coverage.Line) {
 	if n <= len(w.shaded) {
 		w.code(w.shaded[n-1])
 	}
-	if said := w.notes[n]; len(said) > 0 {
-		w.out = append(w.out, "<td>"...)
-		for i, s := range said {
-			if i > 0 {
-				w.out = append(w.out, "<br>"...)
-			}
-			text := ""
-			if n <= len(w.source) {
-				text = w.source[n-1]
-			}
-			w.text(words.Safe(words.Margin(words.Brief(s, text))))
-		}
+	text := ""
+	if n <= len(w.source) {
+		text = w.source[n-1]
 	}
+	for _, note := range w.notes[n] {
+		w.note(note, text, classes[l.State])
+	}
+}
+
+// mostLead is how far from the left a note may begin, in columns.
+const mostLead = 60
+
+// note writes what is said of a line: a row below it, from the column on of what it is
+// about. What leads there are blanks, of the width of the text above.
+func (w *linesWriter) note(note words.Note, text, class string) {
+	if note.Waiver {
+		class = "w"
+	} else if class == "f" {
+		class = "p" // its operands are not all shown
+	}
+	w.out = append(w.out, "<tr\nclass=\"s "+class+"\"><td>"...)
+	at := len(text) - len(strings.TrimLeft(text, " \t"))
+	if note.Column > 1 {
+		at = min(note.Column-1, len(text))
+	}
+	if at > 0 {
+		w.out = append(w.out, "<s>"...)
+		for i, c := range text[:at] {
+			switch {
+			case i >= mostLead:
+			case c == '\t':
+				w.out = append(w.out, '\t')
+			default:
+				w.out = append(w.out, ' ')
+			}
+		}
+		w.out = append(w.out, "</s>"...)
+	}
+	w.text(words.Safe(words.Brief(note.Text, text)))
 }
 
 // count writes how often a line ran, the exact number as a title where it is cut.

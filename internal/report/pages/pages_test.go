@@ -32,7 +32,7 @@ func ran(lines int, keep site.Keep, count uint64) *coverage.File {
 }
 
 func rows(f *coverage.File, lines []string, changed func(int) bool) string {
-	w := linesWriter{file: f, shaded: shade.Lines(f.Path, lines), notes: map[int][]string{2: {"never <b>"}}, begins: map[int]bool{1: true}, changed: changed, source: lines}
+	w := linesWriter{file: f, shaded: shade.Lines(f.Path, lines), notes: map[int][]words.Note{2: {{Column: 8, Text: "only <b> so far"}}}, begins: map[int]bool{1: true}, changed: changed, source: lines}
 	return string(w.all(len(lines)))
 }
 
@@ -40,7 +40,8 @@ func TestRows(t *testing.T) {
 	out := rows(ran(3, site.Counts, 1_234_567), []string{"a := <x>", "return \"&\"", ""}, func(n int) bool { return n == 3 })
 	assert.Equal(t, "<tbody>\n"+
 		"<tr\nid=L1 class=f><th>1<td title=\"1,234,567\"><button tabindex=-1 aria-expanded=false>1234k</button><td>a := &lt;x&gt;"+
-		"<tr\nid=L2 class=f><th>2<td title=\"1,234,567\">1234k<td><b>return</b> <q>&#34;&amp;&#34;</q><td>never &lt;b&gt;"+
+		"<tr\nid=L2 class=f><th>2<td title=\"1,234,567\">1234k<td><b>return</b> <q>&#34;&amp;&#34;</q>"+
+		"<tr\nclass=\"s p\"><td><s>       </s>only &lt;b&gt; so far"+
 		"<tr\nid=L3 class=\"n c\"><th>3<td>0<td>", out)
 	assert.Contains(t, rows(ran(1, site.Hits, 7), []string{"x"}, nil), ">ran</button>", "hits are no counts")
 }

@@ -28,7 +28,7 @@ const (
 // Write gives the document.
 func Write(r *facts.Report, version string) ([]byte, error) {
 	tool := sarif.NewTool().WithDriver(sarif.NewToolComponent().WithName("Thrush").WithVersion(version).WithRules([]*sarif.ReportingDescriptor{
-		sarif.NewRule(notRun).WithShortDescription(text("A changed line never ran, or a decision on it never went one way")).
+		sarif.NewRule(notRun).WithShortDescription(text("A changed line did not run, or a decision on it did not go one way")).
 			WithHelp(text("Write a test that runs it, or waive it with a reason.")),
 		sarif.NewRule(notMet).WithShortDescription(text("A gate is not met")).
 			WithHelp(text("thrush gate prints what it requires, what was measured, and the lines that fall short.")),
@@ -97,7 +97,7 @@ func uncovered(r *facts.Report, p gate.Place) *sarif.Result {
 	source := strings.TrimSpace(r.Text(p.Path, p.Line))
 	print := fmt.Sprintf("%016x", xxhash.Sum64String(p.Path+"\x00"+source+"\x00"+p.Why))
 	return sarif.NewRuleResult(notRun).WithRuleIndex(0).WithLevel("warning").WithKind("fail").
-		WithMessage(sarif.NewTextMessage(words.Safe("This change is not tested: it " + p.Why + "."))).
+		WithMessage(sarif.NewTextMessage(words.Safe("This change is not tested: " + p.Why + "."))).
 		WithLocations([]*sarif.Location{at(p)}).
 		WithPartialFingerprints(map[string]string{"thrushPlace/v1": print})
 }

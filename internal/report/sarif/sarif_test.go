@@ -19,7 +19,7 @@ import (
 )
 
 func report() *facts.Report {
-	place := gate.Place{Path: "fare/a b\x01%.go", Line: 7, Why: "never ran"}
+	place := gate.Place{Path: "fare/a b\x01%.go", Line: 7, Why: "not run yet"}
 	return &facts.Report{Text: func(string, int) string { return "\treturn 900" }, Uncovered: []gate.Place{place},
 		Verdicts: []gate.Verdict{
 			{Name: "fares are safe ]]> \x00 <b>", On: gate.Changed, Each: gate.Whole, Lines: []gate.Place{place}, Results: []gate.Result{{Scope: "whole", Metric: gate.Lines, Required: 100, Total: 3}}},

@@ -46,7 +46,7 @@ func (o *Out) Compare(d *facts.CompareDocument, most int, source func(path strin
 	}{
 		{"lost, though the code there did not change: look at the tests", Bad, func(i compare.Item) bool { return i.Change == compare.Lost && i.Because == compare.Tests }},
 		{"lost where the code changed", Bad, func(i compare.Item) bool { return i.Change == compare.Lost && i.Because == compare.Code }},
-		{"new, and never ran", Bad, func(i compare.Item) bool { return i.Change == compare.Added && !i.Ran }},
+		{"new, and not run yet", Bad, func(i compare.Item) bool { return i.Change == compare.Added && !i.Ran }},
 		{"runs now", Good, func(i compare.Item) bool { return i.Change == compare.Covered }},
 	} {
 		var list []compare.Item
@@ -110,7 +110,7 @@ func (o *Out) moves(d *facts.CompareDocument, most int) {
 	fmt.Fprintln(o, Faint(fmt.Sprintf("%s  %-7s  %8s  %8s  %7s  %7s  %4s  %3s  %4s", Pad("file", width), "source", "before", "now", "moved", "run now", "lost", "new", "gone")))
 	for _, f := range files[:min(most, len(files))] {
 		l, _ := f.Count()
-		o.line("%s  %-7s  %8s  %8s  %s  %7s  %4s  %3s  %4s", Pad(Cut(words.Safe(f.Path), width), width), f.Source, words.Percent(f.Was.Lines), words.Percent(f.Now.Lines),
+		o.line("%s  %-7s  %8s  %8s  %s  %7s  %4s  %3s  %4s", Pad(Middle(words.Safe(f.Path), width), width), f.Source, words.Percent(f.Was.Lines), words.Percent(f.Now.Lines),
 			PadLeft(cmp.Or(Change(f.Was.Lines, f.Now.Lines), " "), 7), some(l.Covered), some(l.Lost()), some(l.AddedRan+l.AddedNot), some(l.Removed+l.RemovedNo))
 	}
 	if len(files) > most {

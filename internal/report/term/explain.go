@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"thrush/internal/core/coverage"
+	"thrush/internal/core/gaps"
 	"thrush/internal/recording"
 	"thrush/internal/report/words"
 )
@@ -29,7 +30,7 @@ func (o *Out) ExplainFile(f *coverage.File) {
 	for _, fn := range f.Named() {
 		what := words.Plural(int(min(fn.Count, 1<<53)), "call", "calls")
 		if fn.Count == 0 {
-			what = Bad("never called")
+			what = Bad(gaps.NotCalled)
 		}
 		fmt.Fprintf(o, "  %6d  %s  %s\n", fn.Span.Start.Line, Pad(words.Safe(fn.Name), 32), what)
 	}
@@ -55,7 +56,7 @@ func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
 		fmt.Fprintf(o, "  nothing begins here; the line continues what begins on line %d, which %s\n", by.Number, words.Times(by.Count))
 		line, l = by.Number, by
 	}
-	fmt.Fprintf(o, "  %s %s\n", Mark(l.State), words.State(l))
+	fmt.Fprintf(o, "  %s %s\n", Mark(l.State), words.State(f, l))
 	by := func(set uint32) string {
 		if f.Sets == nil || set == 0 || len(f.Sets.Labels) < 2 {
 			return ""

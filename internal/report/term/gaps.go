@@ -9,10 +9,10 @@ import (
 )
 
 // Gaps draws what to test next. source gives the text of a line, or nothing if
-// it is not to be had.
-func (o *Out) Gaps(list []gaps.Gap, more int, source func(path string, line int) string) {
+// it is not to be had; nothing says what it means if there are none.
+func (o *Out) Gaps(list []gaps.Gap, more int, nothing string, source func(path string, line int) string) {
 	if len(list) == 0 {
-		fmt.Fprintln(o, Good("nothing is left to test: all measured code ran, every way"))
+		fmt.Fprintln(o, Good(nothing))
 		return
 	}
 	for i, g := range list {
@@ -21,9 +21,9 @@ func (o *Out) Gaps(list []gaps.Gap, more int, source func(path string, line int)
 			place += fmt.Sprintf("-%d", g.EndLine)
 		}
 		text := strings.TrimSpace(source(g.Path, g.Line))
-		what := Bad(words.Safe(words.Brief(g.What, text)))
+		what := Bad(words.Safe(words.About(g, text)))
 		if g.Kind == gaps.Outcome || g.Kind == gaps.Condition {
-			what = Half(words.Safe(words.Brief(g.What, text)))
+			what = Half(words.Safe(words.About(g, text)))
 		}
 		fmt.Fprintf(o, "%3d  %s  %s  %s  %s\n", i+1, Strong(place), words.Safe(g.Function), what, Faint(words.Gain(g)))
 		if text != "" {

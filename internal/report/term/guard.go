@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"regexp"
+	"strings"
 )
 
 // guard is what all text passes last on its way to a terminal or a log. Names, labels and
@@ -17,6 +18,7 @@ import (
 type guard struct {
 	to     io.Writer
 	log    bool // nobody but a log or a program reads it
+	ascii  bool // only ASCII is to be drawn
 	inside bool // of a line, after something that is no blank
 	err    error
 }
@@ -25,7 +27,11 @@ var command = regexp.MustCompile(`##([A-Za-z]*\[)`)
 
 // Write writes a text, with what would be a command spelled out.
 func (g *guard) Write(p []byte) (int, error) {
-	out := p
+	whole, out := len(p), p
+	if g.ascii {
+		p = []byte(inASCII.Replace(string(p)))
+		out = p
+	}
 	if g.log {
 		out = make([]byte, 0, len(p)+8)
 		for line := range bytes.Lines(p) {
@@ -44,8 +50,12 @@ func (g *guard) Write(p []byte) (int, error) {
 		g.err = err
 		return 0, err
 	}
-	return len(p), nil
+	return whole, nil
 }
+
+// inASCII has for each mark one that is as wide and means the same.
+var inASCII = strings.NewReplacer("▮", "#", "◧", "+", "▯", "-", "▨", "~", "▲", "^", "▼", "v", "…", "~", "·", "-", "–", "-", "┃", "|", "⋮", ":",
+	"╰", "\\", "✓", "+", "→", ">", "◂", "<", "▸", ">", "“", "\"", "”", "\"")
 
 // spelled spells out control characters, but for those that end lines, set columns or begin
 // colours, which styles put there after all that comes from outside was made harmless.

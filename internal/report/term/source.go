@@ -65,15 +65,37 @@ func (o *Out) Source(f *coverage.File, text string, opt SourceOptions) {
 		if opt.Changed != nil && opt.Changed(n) {
 			gutter = Edge("┃")
 		}
-		note := ""
-		if len(notes[n]) > 0 {
-			for _, said := range notes[n] {
-				note += "   " + Half("‹ "+words.Safe(words.Margin(words.Brief(said, lines[i]))))
-			}
-		}
-		fmt.Fprintf(o, "%s%s%s %s %s%s\n", Faint(PadLeft(fmt.Sprint(n), width)), gutter, Faint(PadLeft(count, 6)), mark, body, note)
+		fmt.Fprintf(o, "%s%s%s %s %s\n", Faint(PadLeft(fmt.Sprint(n), width)), gutter, Faint(PadLeft(count, 6)), mark, body)
+		o.notes(notes[n], lines[i], width+10)
 		if opt.Tables {
 			o.tables(f, n)
+		}
+	}
+}
+
+// notes draws what is said of a line, each in a row of its own, from the column on of what it
+// is about. Source text begins so many columns from the left.
+func (o *Out) notes(list []words.Note, source string, left int) {
+	const least = 24 // columns for what is said
+	for _, n := range list {
+		at := len(source) - len(strings.TrimLeft(source, " \t"))
+		if n.Column > 1 {
+			at = min(n.Column-1, len(source))
+		}
+		lead := left + Width(words.Expand(words.Safe(source[:at])))
+		lead = max(left, min(lead, o.Width-least))
+		says := o.Wrap(words.Safe(words.Brief(n.Text, source)), lead+2)
+		style := Half
+		if n.Waiver {
+			style = Faint
+		}
+		for i, line := range strings.Split(says, "\n") {
+			if i == 0 {
+				line = strings.Repeat(" ", lead) + style("╰ "+line)
+			} else {
+				line = strings.Repeat(" ", lead+2) + style(strings.TrimLeft(line, " "))
+			}
+			fmt.Fprintln(o, line)
 		}
 	}
 }
@@ -89,7 +111,7 @@ func (o *Out) tables(f *coverage.File, line int) {
 	}
 }
 
-func (o *Out) plainSource(f *coverage.File, lines []string, notes map[int][]string, show func(int) bool, tables bool) {
+func (o *Out) plainSource(f *coverage.File, lines []string, notes map[int][]words.Note, show func(int) bool, tables bool) {
 	path := words.Safe(f.Path)
 	for i, text := range lines {
 		n := i + 1
@@ -102,7 +124,7 @@ func (o *Out) plainSource(f *coverage.File, lines []string, notes map[int][]stri
 		}
 		fmt.Fprintf(o, "%-7s %s:%d  %s\t| %s\n", state, path, n, count, words.Safe(text))
 		for _, note := range notes[n] {
-			fmt.Fprintf(o, "%-7s %s:%d  %s\n", "note", path, n, words.Safe(note))
+			fmt.Fprintf(o, "%-7s %s:%d  %s\n", "note", path, n, words.Safe(note.Text))
 		}
 		if tables {
 			o.tables(f, n)
@@ -111,7 +133,7 @@ func (o *Out) plainSource(f *coverage.File, lines []string, notes map[int][]stri
 }
 
 // visible tells which lines to draw.
-func visible(f *coverage.File, notes map[int][]string, last int, opt SourceOptions) func(int) bool {
+func visible(f *coverage.File, notes map[int][]words.Note, last int, opt SourceOptions) func(int) bool {
 	in := func(n int) bool { return (opt.From == 0 || n >= opt.From) && (opt.To == 0 || n <= opt.To) }
 	if !opt.Gaps {
 		return in

@@ -3,6 +3,7 @@
 package term
 
 import (
+	"cmp"
 	"fmt"
 	"io"
 	"os"
@@ -26,6 +27,21 @@ type Out struct {
 	last *guard // what all text passes
 }
 
+// ASCII has marks drawn without any letter that is not in ASCII.
+func (o *Out) ASCII() { o.last.ascii = true }
+
+// plainLocale tells whether the environment says that texts are in an encoding other than
+// UTF-8. Where it says nothing, as in many containers, they are in UTF-8.
+func plainLocale(env []string) bool {
+	value := map[string]string{}
+	for _, e := range env {
+		name, v, _ := strings.Cut(e, "=")
+		value[name] = v
+	}
+	locale := strings.ToUpper(cmp.Or(value["LC_ALL"], value["LC_CTYPE"], value["LANG"]))
+	return locale != "" && !strings.Contains(locale, "UTF-8") && !strings.Contains(locale, "UTF8")
+}
+
 // Stdout is the standard output.
 func Stdout() *Out { return New(os.Stdout, os.Environ()) }
 
@@ -36,7 +52,7 @@ func Stderr() *Out { return New(os.Stderr, os.Environ()) }
 // terminal, where it has none, and where NO_COLOR is set.
 func New(f *os.File, env []string) *Out {
 	terminal := term.IsTerminal(int(f.Fd()))
-	last := &guard{to: f, log: !terminal}
+	last := &guard{to: f, log: !terminal, ascii: plainLocale(env)}
 	colours := &colorprofile.Writer{Forward: last, Profile: colorprofile.Detect(f, env)}
 	o := &Out{Writer: colours, Width: 100, last: last}
 	if terminal {
@@ -142,7 +158,7 @@ func Pad(s string, width int) string { return s + strings.Repeat(" ", max(0, wid
 // PadLeft fills a text up with blanks on the left.
 func PadLeft(s string, width int) string { return strings.Repeat(" ", max(0, width-Width(s))) + s }
 
-// Cut shortens a text to a number of columns, in the middle if it is a path.
+// Cut shortens a text to a number of columns, at its end.
 func Cut(s string, width int) string {
 	if Width(s) <= width {
 		return s
@@ -151,9 +167,44 @@ func Cut(s string, width int) string {
 	if width < 2 || len(r) <= width {
 		return string(r[:min(len(r), max(0, width))])
 	}
-	if strings.Contains(s, "/") {
-		tail := width / 2
-		return string(r[:width-tail-1]) + "…" + string(r[len(r)-tail:])
-	}
 	return string(r[:width-1]) + "…"
+}
+
+// Middle shortens a name to a number of columns, in its middle: what tells names apart
+// stands at their ends.
+func Middle(s string, width int) string {
+	if Width(s) <= width {
+		return s
+	}
+	r := []rune(s)
+	if width < 3 || len(r) <= width {
+		return Cut(s, width)
+	}
+	tail := width * 3 / 5
+	return string(r[:width-tail-1]) + "…" + string(r[len(r)-tail:])
+}
+
+// Wrap breaks a text between words so that it fits between an indent and the right edge of a
+// terminal; elsewhere it stays on one line. Only the lines after the first are indented.
+func (o *Out) Wrap(text string, indent int) string {
+	room := max(o.Width-indent, 16)
+	if !o.Terminal || Width(text) <= room {
+		return text
+	}
+	var out strings.Builder
+	at := 0
+	for i, word := range strings.Fields(text) {
+		switch w := Width(word); {
+		case i == 0:
+			at = w
+		case at+1+w > room:
+			out.WriteString("\n" + strings.Repeat(" ", indent))
+			at = w
+		default:
+			out.WriteByte(' ')
+			at += 1 + w
+		}
+		out.WriteString(word)
+	}
+	return out.String()
 }

@@ -52,7 +52,11 @@ func (o *Out) Summary(s Summary) {
 				change = Faint("unchanged")
 			}
 		}
-		o.line("  %-*s %s %8s  %s  %s", names, name, Gauge(now, 20), words.Percent(now), Pad(words.Of(now), 11), change)
+		gauge := Gauge(now, 20) + " "
+		if o.Terminal && o.Width < 72 {
+			gauge = ""
+		}
+		o.line("  %-*s %s%8s  %s  %s", names, name, gauge, words.Percent(now), Pad(words.Of(now), 11), change)
 	}
 	was := coverage.Totals{}
 	if s.Was != nil {
@@ -65,7 +69,7 @@ func (o *Out) Summary(s Summary) {
 	row("independence", s.Totals.Independence, was.Independence)
 	o.leastTested(s.Items)
 	for _, n := range aside(s) {
-		fmt.Fprintln(o, "  "+Faint(n))
+		fmt.Fprintln(o, "  "+Faint(o.Wrap(n, 2)))
 	}
 	o.next(s)
 }
@@ -84,11 +88,11 @@ func (o *Out) leastTested(items []tally.Item) {
 	for _, i := range items {
 		width = max(width, Width(words.Safe(i.Path)))
 	}
-	width = min(width, max(20, o.Width-40))
-	fmt.Fprintln(o, "  "+Faint("most left to run"))
+	width = min(width, max(16, o.Width-36))
+	fmt.Fprintln(o, "  "+Faint("most left to test"))
 	for _, i := range items {
-		fmt.Fprintf(o, "    %s  %8s  %s\n", Pad(Cut(words.Safe(i.Path), width), width), words.Percent(i.Totals.Lines),
-			words.Plural(i.Totals.Lines.Missing(), "line", "lines")+" never ran")
+		fmt.Fprintf(o, "    %s  %8s  %s\n", Pad(Middle(words.Safe(i.Path), width), width), words.Percent(i.Totals.Lines),
+			words.Plural(i.Totals.Lines.Missing(), "line", "lines")+" not run yet")
 	}
 }
 
@@ -99,7 +103,7 @@ const mostGenerated = 3
 func aside(s Summary) []string {
 	var out []string
 	if s.NotLoaded > 0 {
-		out = append(out, words.Plural(s.NotLoaded, "file was", "files were")+" in no program that ran; all of it counts as not run")
+		out = append(out, words.Plural(s.NotLoaded, "file was", "files were")+" never loaded; all of its lines count as not run")
 	}
 	if n := s.Info.UnmeasuredFiles(); n > 0 {
 		out = append(out, words.Plural(n, "file is", "files are")+" unmeasured: thrush tally --unmeasured says why")
@@ -137,5 +141,6 @@ func (o *Out) next(s Summary) {
 		return
 	}
 	g := s.Gaps[0]
-	fmt.Fprintf(o, "  next: %s:%d %s %s %s\n", words.Safe(g.Path), g.Line, words.Safe(g.Function), g.What, Faint("(thrush gaps lists more)"))
+	what := fmt.Sprintf("next: %s:%d, in %s, %s", words.Safe(g.Path), g.Line, words.Safe(g.Function), words.Safe(words.About(g, "")))
+	fmt.Fprintln(o, "  "+o.Wrap(what+" "+Faint("(thrush gaps lists more)"), 4))
 }

@@ -17,64 +17,103 @@ type Row struct {
 
 const gaugeWidth = 10
 
+// column is one of a tally's.
+type column struct {
+	head  string
+	width int // with the blanks before it
+	// keep says how long it stays where there is little room: the least goes first.
+	keep int
+	draw func(t coverage.Totals) string
+}
+
+// leastName is the room that names keep, if they need it, as columns make way for them.
+const leastName = 24
+
+// columnsOf are the columns of a tally for which there is something to tell, as far as they
+// have room beside names of a width.
+func (o *Out) columnsOf(t coverage.Totals, names int) []column {
+	share := func(of func(coverage.Totals) coverage.Ratio) func(coverage.Totals) string {
+		return func(t coverage.Totals) string { return words.Percent(of(t)) }
+	}
+	number := func(of func(coverage.Totals) coverage.Ratio) func(coverage.Totals) string {
+		return func(t coverage.Totals) string { return words.Of(of(t)) }
+	}
+	lines := func(t coverage.Totals) coverage.Ratio { return t.Lines }
+	branches := func(t coverage.Totals) coverage.Ratio { return t.Branches }
+	functions := func(t coverage.Totals) coverage.Ratio { return t.Functions }
+	conditions := func(t coverage.Totals) coverage.Ratio { return t.Conditions }
+	alone := func(t coverage.Totals) coverage.Ratio { return t.Independence }
+	var out []column
+	if o.Terminal {
+		out = append(out, column{"", gaugeWidth + 2, 0, func(t coverage.Totals) string { return Gauge(t.Lines, gaugeWidth) }})
+	}
+	out = append(out, column{"lines", 10, 9, share(lines)}, column{"", 12, 6, number(lines)})
+	if t.Branches.Total > 0 {
+		out = append(out, column{"branches", 10, 8, share(branches)}, column{"", 12, 5, number(branches)})
+	}
+	out = append(out, column{"functions", 11, 7, number(functions)})
+	if t.Conditions.Total > 0 {
+		out = append(out, column{"conditions", 12, 4, number(conditions)}, column{"independence", 14, 3, number(alone)})
+	}
+	if t.WaivedLines > 0 {
+		out = append(out, column{"waived", 8, 2, func(t coverage.Totals) string {
+			if t.WaivedLines == 0 {
+				return ""
+			}
+			return fmt.Sprint(t.WaivedLines)
+		}})
+	}
+	for o.Terminal && len(out) > 1 {
+		width, least := min(names, leastName), 0
+		for i, c := range out {
+			width += c.width
+			if c.keep < out[least].keep {
+				least = i
+			}
+		}
+		if width <= o.Width {
+			break
+		}
+		out = append(out[:least:least], out[least+1:]...)
+	}
+	return out
+}
+
 // Tally draws rows of totals and their sum.
 func (o *Out) Tally(head string, rows []Row, total Row) {
-	branches := total.Totals.Branches.Total > 0
-	conditions := total.Totals.Conditions.Total > 0
-	waived := total.Totals.WaivedLines > 0
-	nameWidth := Width(head)
+	names := Width(head)
 	for _, r := range append(rows, total) {
-		nameWidth = max(nameWidth, 2*r.Indent+Width(words.Safe(r.Name)))
+		names = max(names, 2*r.Indent+Width(words.Safe(r.Name)))
 	}
-	room := o.Width - 34 - gaugeWidth*b2i(o.Terminal)
-	if branches {
-		room -= 20
-	}
-	if conditions {
-		room -= 26
-	}
-	if waived {
-		room -= 8
-	}
+	columns := o.columnsOf(total.Totals, names)
 	if o.Terminal {
-		nameWidth = min(nameWidth, max(20, room))
+		room := o.Width
+		for _, c := range columns {
+			room -= c.width
+		}
+		names = min(names, max(8, room))
 	}
-	cell := func(r coverage.Ratio) string { return fmt.Sprintf("%8s %11s", words.Percent(r), words.Of(r)) }
-	gauge := ""
-	if o.Terminal {
-		gauge = Pad("", gaugeWidth+2)
-	}
-	line := Pad(head, nameWidth) + "  " + gauge + PadLeft("lines", 20)
-	if branches {
-		line += PadLeft("branches", 22)
-	}
-	line += PadLeft("functions", 11)
-	if conditions {
-		line += PadLeft("conditions", 12) + PadLeft("independence", 14)
-	}
-	if waived {
-		line += PadLeft("waived", 8)
+	line := Pad(head, names)
+	for i, c := range columns {
+		width := c.width
+		if c.head != "" && i+1 < len(columns) && columns[i+1].head == "" {
+			width += columns[i+1].width // the number that goes with the share
+		}
+		if c.head != "" {
+			line += PadLeft(c.head, width)
+		} else if i == 0 {
+			line += Pad("", width)
+		}
 	}
 	fmt.Fprintln(o, Faint(line))
 	draw := func(r Row) {
-		name := Cut(Pad("", 2*r.Indent)+words.Safe(r.Name), nameWidth)
+		name := Middle(Pad("", 2*r.Indent)+words.Safe(r.Name), names)
 		if r.Strong {
 			name = Strong(name)
 		}
-		row := Pad(name, nameWidth) + "  "
-		if o.Terminal {
-			row += Gauge(r.Totals.Lines, gaugeWidth) + "  "
-		}
-		row += cell(r.Totals.Lines)
-		if branches {
-			row += "  " + cell(r.Totals.Branches)
-		}
-		row += PadLeft(words.Of(r.Totals.Functions), 11)
-		if conditions {
-			row += PadLeft(words.Of(r.Totals.Conditions), 12) + PadLeft(words.Of(r.Totals.Independence), 14)
-		}
-		if waived && r.Totals.WaivedLines > 0 {
-			row += PadLeft(fmt.Sprint(r.Totals.WaivedLines), 8)
+		row := Pad(name, names)
+		for _, c := range columns {
+			row += PadLeft(c.draw(r.Totals), c.width)
 		}
 		o.line("%s", row)
 	}
@@ -83,11 +122,4 @@ func (o *Out) Tally(head string, rows []Row, total Row) {
 	}
 	total.Strong = true
 	draw(total)
-}
-
-func b2i(b bool) int {
-	if b {
-		return 1
-	}
-	return 0
 }

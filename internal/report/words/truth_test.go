@@ -29,8 +29,8 @@ func TestTable(t *testing.T) {
 	assert.Equal(t, "c1 or c2 and c3", table.Formula)
 	assert.Equal(t, []ConditionRow{
 		{"c1", "wind > 22", "3 times", "3 times", "decided alone: ways 1 and 3", true},
-		{"c2", "wind > 17", "once", "2 times", "never decided the outcome: needs way 2", false},
-		{"c3", "wave > 250", "never", "once", "never true: needs way 2", false},
+		{"c2", "wind > 17", "once", "2 times", "decided the outcome only when false so far: needs way 2", false},
+		{"c3", "wave > 250", "never", "once", "only false so far: needs way 2", false},
 	}, table.Conditions)
 	assert.Equal(t, []WayRow{
 		{1, []string{"true", "", ""}, "true", "3 times", "c1"},
@@ -43,13 +43,17 @@ func TestTable(t *testing.T) {
 }
 
 func TestNotesSayWhatATestNeeds(t *testing.T) {
+	said := func(f *coverage.File) (out []string) {
+		for _, n := range Notes(f)[1] {
+			out = append(out, n.Text)
+		}
+		return out
+	}
 	assert.Equal(t, []string{
-		"wind > 17 never decided the outcome: needs (wind > 22)=false, (wind > 17)=true, (wave > 250)=true",
-		"wave > 250 never true: needs (wind > 22)=false, (wind > 17)=true, (wave > 250)=true",
-	}, Notes(sailing(3, 0, 1, 2))[1])
-	assert.Equal(t, []string{"never called"}, Notes(sailing(0, 0, 0, 0))[1], "of a decision that was never reached there is nothing to say")
-	assert.Equal(t, "wave > 250 never true", Margin("wave > 250 never true: needs (wind > 22)=false, (wind > 17)=true, (wave > 250)=true"))
-	assert.Equal(t, "night never false: needs night=false", Margin("night never false: needs night=false"))
+		"wind > 17 decided the outcome only when false so far: needs (wind > 22)=false, (wind > 17)=true, (wave > 250)=true",
+		"wave > 250: only false so far: needs (wind > 22)=false, (wind > 17)=true, (wave > 250)=true",
+	}, said(sailing(3, 0, 1, 2)))
+	assert.Equal(t, []string{"not called yet"}, said(sailing(0, 0, 0, 0)), "of a decision that was not reached there is nothing to say")
 }
 
 func TestFormulaHasTheBracketsItNeeds(t *testing.T) {

@@ -30,7 +30,7 @@ function boot() {
   keys = new Map();
   if ($("source")) bootFile();
   else if ($("table")) bootTable();
-  if ($("filter")) keys.set("/", ["go to the filter", () => $("filter").focus()]);
+  if ($("filter")) keys.set("/", ["filter", () => $("filter").focus(), "Table"]);
   bootKeys();
 }
 

@@ -7,7 +7,13 @@ function bootFile() {
   facts = data();
   chosen = null;
   atGap = -1;
-  gaps = facts.gaps;
+  // Several gaps on a line are one stop.
+  gaps = [];
+  for (const [from, to, what] of facts.gaps) {
+    const last = gaps[gaps.length - 1];
+    if (last?.[0] === from) gaps[gaps.length - 1] = [from, Math.max(last[1], to), `${last[2]}; ${what}`];
+    else gaps.push([from, to, what]);
+  }
   const table = $("source");
   document.querySelector(".travel").hidden = !gaps.length;
   if (gaps.length) {
@@ -15,19 +21,15 @@ function bootFile() {
     $("following").addEventListener("click", () => travel(1));
     $("previous").addEventListener("click", () => travel(-1));
   }
-  keys.set("n", ["next gap", () => travel(1)]);
-  keys.set("p", ["previous gap", () => travel(-1)]);
-  keys.set("j", ["next line of code", () => step(1)]);
-  keys.set("k", ["previous line of code", () => step(-1)]);
-  keys.set("d", ["details of the line", () => chosen && toggle(chosen)]);
-  keys.set("]", ["next file", () => document.querySelector("a[rel=next]")?.click()]);
-  keys.set("[", ["previous file", () => document.querySelector("a[rel=prev]")?.click()]);
+  keys.set(".", ["next gap", () => travel(1), "Gaps"]);
+  keys.set(",", ["gap before", () => travel(-1), "Gaps"]);
+  keys.set("ArrowDown", ["next line of code", () => step(1), "Lines"]);
+  keys.set("ArrowUp", ["line of code before", () => step(-1), "Lines"]);
+  keys.set("Enter", ["what the line is made of", () => chosen && toggle(chosen), "Lines"]);
+  keys.set(">", ["next file", () => document.querySelector("a[rel=next]")?.click(), "Files"]);
+  keys.set("<", ["file before", () => document.querySelector("a[rel=prev]")?.click(), "Files"]);
   table.addEventListener("click", clicked);
-  table.addEventListener("keydown", (e) => {
-    if (e.target !== table) return;
-    if (e.key === "Enter" && chosen) { e.preventDefault(); toggle(chosen); }
-    if (e.key === "ArrowDown" || e.key === "ArrowUp") { e.preventDefault(); step(e.key === "ArrowDown" ? 1 : -1); }
-  });
+  table.addEventListener("copy", copied);
   fromAddress();
   bootStrip();
 }
@@ -39,6 +41,24 @@ function fromAddress() {
   if (!row) return;
   choose(row);
   row.scrollIntoView({ block: "center" });
+}
+
+// copied gives the text of the source alone, with its blank lines and without notes.
+function copied(event) {
+  const selection = getSelection();
+  if (!selection.rangeCount) return;
+  const range = selection.getRangeAt(0);
+  const rows = [...document.querySelectorAll("tr[id]")].filter((row) => range.intersectsNode(row.cells[2]));
+  if (rows.length < 2) return;
+  const text = rows.map((row) => {
+    const cell = row.cells[2], part = document.createRange();
+    part.selectNodeContents(cell);
+    if (cell.contains(range.startContainer)) part.setStart(range.startContainer, range.startOffset);
+    if (cell.contains(range.endContainer)) part.setEnd(range.endContainer, range.endOffset);
+    return part.toString();
+  });
+  event.clipboardData.setData("text/plain", text.join("\n"));
+  event.preventDefault();
 }
 
 const lineOf = (row) => Number(row.id.slice(1));
@@ -63,7 +83,7 @@ function travel(by) {
 }
 
 function step(by) {
-  const rows = [...document.querySelectorAll("tr.n, tr.p, tr.f, tr.w")];
+  const rows = [...document.querySelectorAll("tr[id]:is(.n, .p, .f, .w)")];
   const at = chosen ? rows.findIndex((r) => lineOf(r) >= lineOf(chosen)) : by > 0 ? -1 : 0;
   const exact = chosen && rows[at] === chosen;
   const row = rows[exact || by < 0 || !chosen ? at + by : at];
@@ -97,7 +117,7 @@ function state(row) {
 }
 
 const meaning = {
-  full: "all that begins here ran, every way",
+  full: "all that begins here ran",
   part: "it counts as a line that ran, but not all of it did, or not every way",
   none: "nothing that begins here ran",
   waived: "it is not in the totals",
@@ -106,25 +126,27 @@ const meaning = {
 // toggle opens or closes the details of a line.
 function toggle(row) {
   const button = row.querySelector("button");
-  if (row.nextElementSibling?.classList.contains("details")) {
-    row.nextElementSibling.remove();
+  let last = row; // of its rows: notes stand below it
+  while (last.nextElementSibling?.classList.contains("s")) last = last.nextElementSibling;
+  if (last.nextElementSibling?.classList.contains("details")) {
+    last.nextElementSibling.remove();
     button?.setAttribute("aria-expanded", "false");
     return;
   }
   if (state(row) === "not code") return;
   button?.setAttribute("aria-expanded", "true");
-  row.after(make("tr", { className: "details" }, make("td", { colSpan: 4 }, details(row))));
+  last.after(make("tr", { className: "details" }, make("td", { colSpan: 3 }, details(row))));
 }
 
 function details(row) {
   const line = lineOf(row), fact = facts.lines[line] || {}, what = state(row);
-  const box = make("div", { tabIndex: 0, role: "group", "aria-label": `Line ${line}` }, make("p", {}, make("i", { className: "mark " + what[0] }), ` ${what}: ${meaning[what]}`));
+  const box = make("div", { tabIndex: 0, role: "group", "aria-label": `Line ${line}` }, make("p", {}, make("i", { className: "mark " + what[0] }), ` ${what}: ${meaning[what]}${what === "full" && fact.decisions ? ", and each decision went every way" : ""}`));
   const count = row.cells[1].title || row.cells[1].textContent;
   if (fact.begins) {
     const list = make("table");
     for (const [name, times] of fact.begins) list.append(make("tr", {}, make("th", { scope: "row" }, name), make("td", {}, times)));
     box.append(list);
-  } else box.append(make("p", {}, count === "0" ? "one statement begins here; it never began" : `one statement begins here; count ${count}`));
+  } else box.append(make("p", {}, count === "0" ? "one statement begins here; it did not begin" : `one statement begins here; count ${count}`));
   for (const d of fact.decisions || []) {
     const list = make("table", { className: "decision" }, make("caption", {}, `${d.kind}, column ${d.column}: ${d.outcomes.length} ways`));
     for (const [label, times] of d.outcomes) {

@@ -38,15 +38,15 @@ func (a *app) explain(what, name, format string) error {
 	if err != nil {
 		return err
 	}
-	if err := a.hasData(r, r.Recording.Len()); err != nil {
-		return err
-	}
 	word, line := what, 0
 	if path, n, ok := cutLine(what); ok {
 		word, line = path, n
 	}
 	paths, err := a.match(r, []string{word})
 	if err != nil {
+		return err
+	}
+	if err := a.hasData(r, r.Recording.Len()); err != nil {
 		return err
 	}
 	files, err := r.Files(func(p string) bool { return paths[p] })

@@ -58,9 +58,6 @@ func (a *app) source(f sourceFlags, args []string) error {
 	if err != nil {
 		return err
 	}
-	if err := a.hasData(r, r.Recording.Len()); err != nil {
-		return err
-	}
 	if err := onlyBy(r, f.label); err != nil {
 		return err
 	}
@@ -71,6 +68,9 @@ func (a *app) source(f sourceFlags, args []string) error {
 	}
 	paths, err := a.match(r, args)
 	if err != nil {
+		return err
+	}
+	if err := a.hasData(r, r.Recording.Len()); err != nil {
 		return err
 	}
 	var set changed.Set

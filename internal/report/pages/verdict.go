@@ -78,7 +78,7 @@ func (b *book) unable(rule gate.Rule, v gate.Verdict) string {
 	level, _ := site.LevelOf(info.Level)
 	switch m := rule.Beyond(level); {
 	case info.Processes == 0:
-		return "no process reported anything"
+		return "nothing was measured"
 	case len(info.Problems) > 0:
 		return "a waiver cannot be honoured"
 	case m != "":

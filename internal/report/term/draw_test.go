@@ -122,7 +122,8 @@ func TestCut(t *testing.T) {
 		text  string
 		width int
 		want  string
-	}{{"short", 9, "short"}, {"internal/fare/fare.go", 11, "inte…are.go"}, {"sentences of words", 9, "sentence…"}, {"ab", 1, "a"}} {
+	}{{"short", 9, "short"}, {"sentences of words", 9, "sentence…"}, {"ab", 1, "a"}} {
 		assert.Equal(t, c.want, Cut(c.text, c.width))
 	}
+	assert.Equal(t, "inter…fare.go", Middle("internal/fare/fare.go", 13))
 }

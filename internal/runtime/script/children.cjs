@@ -4,9 +4,12 @@
 const path = require("path");
 
 const NAMES = ["THRUSH_SCRIPT", "THRUSH_COUNTERS", "THRUSH_COLLECTOR"];
+// What shells put into an environment that has none: there is one in front of Node.
+const SHELLS = ["PWD", "OLDPWD", "SHLVL", "_"];
+const SHELL = /^(?:ba|da)?sh$/;
 const NODE = /^(?:\S*\/)?node(?:\s|$)/;
 const isNode = (file, args) => {
-	if (/^(?:ba|da)?sh$/.test(path.basename(String(file)))) return args?.some((a) => NODE.test(String(a).replace(/^"([^"]*)"/, "$1")));
+	if (SHELL.test(path.basename(String(file)))) return args?.some((a) => NODE.test(String(a).replace(/^"([^"]*)"/, "$1")));
 	return file === process.execPath || /^node$|\.[cm]?js$/.test(path.basename(String(file)));
 };
 
@@ -40,7 +43,7 @@ exports.hidden = (env) => {
 		threads.setEnvironmentData("thrush", out);
 		if (env.THRUSH_HIDDEN) env.NODE_OPTIONS = env.THRUSH_HIDDEN.slice(1);
 		else delete env.NODE_OPTIONS;
-		for (const name of [...NAMES, "THRUSH_HIDDEN"]) delete env[name];
+		for (const name of [...(env.THRUSH_LACKED ?? "").split(" "), ...NAMES, "THRUSH_HIDDEN", "THRUSH_LACKED"]) delete env[name];
 	}
 	return out;
 };
@@ -50,14 +53,15 @@ exports.hidden = (env) => {
 exports.follow = (settings, preload) => {
 	const children = require("child_process");
 	const whole = (env) => env.THRUSH_SCRIPT !== undefined && (env.NODE_OPTIONS ?? "").includes(quoted(preload));
-	const add = (env) => {
+	const add = (env, file) => {
 		if (env.THRUSH_SCRIPT !== undefined) {
 			// Only the options are others: the program knows the rest.
 			return { ...env, NODE_OPTIONS: `--require=${quoted(preload)} ${env.NODE_OPTIONS ?? ""}`.trim() };
 		}
 		const own = env.NODE_OPTIONS === undefined ? "" : "=" + env.NODE_OPTIONS;
 		const more = Object.fromEntries(NAMES.filter((n) => settings[n]).map((n) => [n, settings[n]]));
-		return { ...env, ...more, THRUSH_HIDDEN: own, NODE_OPTIONS: `--require=${quoted(preload)} ${own.slice(1)}`.trim() };
+		const lacked = file && !SHELL.test(path.basename(String(file))) ? SHELLS.filter((n) => env[n] === undefined).join(" ") : "";
+		return { ...env, ...more, THRUSH_HIDDEN: own, THRUSH_LACKED: lacked, NODE_OPTIONS: `--require=${quoted(preload)} ${own.slice(1)}`.trim() };
 	};
 	const { spawn } = children.ChildProcess.prototype;
 	children.ChildProcess.prototype.spawn = function (options) {
@@ -65,7 +69,7 @@ exports.follow = (settings, preload) => {
 			const pairs = options.envPairs;
 			const env = pairs && Object.fromEntries(pairs.map((p) => [p.slice(0, p.indexOf("=")), p.slice(p.indexOf("=") + 1)]));
 			if (env && !whole(env) && isNode(options.file, options.args)) {
-				options.envPairs = Object.entries(add(env)).map(([name, value]) => `${name}=${value}`);
+				options.envPairs = Object.entries(add(env, options.file)).map(([name, value]) => `${name}=${value}`);
 			}
 		} catch {}
 		return spawn.call(this, options);
@@ -77,7 +81,7 @@ exports.follow = (settings, preload) => {
 				const i = rest.findIndex((a) => a !== null && typeof a === "object" && !Array.isArray(a));
 				const env = i < 0 ? process.env : rest[i].env ?? process.env;
 				if (!whole(env) && uses(file, rest[0])) {
-					const options = { ...rest[i], env: add(env) };
+					const options = { ...rest[i], env: add(env, name === "execSync" || rest[i]?.shell ? undefined : file) };
 					if (i < 0) rest.push(options);
 					else rest[i] = options;
 				}

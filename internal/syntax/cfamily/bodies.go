@@ -119,6 +119,16 @@ func pastBraces(text []byte, at int) int {
 	}
 }
 
+// unevaluated notes where braces open in a node of which nothing runs.
+func (r *reader) unevaluated(n *tree.Node) {
+	n.Each(func(n *tree.Node) bool {
+		if n.Kind == "{" {
+			r.bodies[n.From] = true
+		}
+		return true
+	})
+}
+
 // hold notes where the braces of a node open, if it may hold declarations.
 func (r *reader) hold(n *tree.Node) {
 	if holders[n.Kind] {

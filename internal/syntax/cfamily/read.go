@@ -241,6 +241,7 @@ func (r *reader) outside(n *tree.Node, scope string) {
 			scope = within(scope, r.squeezed(name))
 		}
 	case "template_argument_list", "requires_clause", "requires_expression", "decltype", "sizeof_expression", "static_assert_declaration", "concept_definition":
+		r.unevaluated(n)
 		return
 	}
 	for i := range n.Kids {

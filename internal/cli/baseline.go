@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io/fs"
 	"path/filepath"
 
@@ -225,6 +226,19 @@ func (a *app) raise(p *project.Project, now []gate.Floor) error {
 	if err := atomic.Write(filepath.Join(p.Root, floorName), append(text, '\n'), true); err != nil {
 		return usage("%s cannot be written: %s", floorName, err)
 	}
-	a.say("%s: %d of %d floors rose", floorName, rose, len(raised))
+	a.say("%s: %s", floorName, rises(rose, len(raised)))
 	return nil
+}
+
+// rises says how many floors rose.
+func rises(rose, all int) string {
+	switch {
+	case rose == 0:
+		return "no floor rose"
+	case all == 1:
+		return "the floor rose"
+	case rose == all:
+		return fmt.Sprintf("all %d floors rose", all)
+	}
+	return fmt.Sprintf("%d of %d floors rose", rose, all)
 }

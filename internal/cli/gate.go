@@ -59,6 +59,7 @@ Exit status: 0 all rules are met, 1 one is not, 2 wrong usage or configuration,
 	c.Flags().BoolVar(&f.explain, "explain", false, "say of each rule where it stands, what it looks at and how it is reckoned")
 	c.Flags().StringVar(&f.rulesOf, "rules-of", "", "judge by the configuration, with its rules and waivers, and the floors of this git `ref`, whatever the change says")
 	f.outputs.flags(c)
+	c.Flags().BoolVar(&a.out.All, "all", false, "list all that falls short, not only the first of it")
 	c.Flags().StringVar(&f.require, "require", "", "one `rule` instead of those in thrush.toml, as in lines=90,branches=80")
 	c.Flags().StringVar(&f.on, "on", "all", "with --require: all or changed lines")
 	c.Flags().StringVar(&f.each, "each", "whole", "with --require: whole, folder, file or function")

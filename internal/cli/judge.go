@@ -101,7 +101,7 @@ func (a *app) judge(ctx context.Context, j judging) (judged, error) {
 	if err != nil {
 		return out, err
 	}
-	in := gate.Input{Changed: j.set, Match: project.MatchAny, Baseline: baseline, Strict: j.base.strict, Unknown: r.Unknown(j.set)}
+	in := gate.Input{Changed: j.set, Match: project.MatchAny, Baseline: baseline, Strict: j.base.strict, Unknown: r.Unknown(j.set), Paths: r.Paths()}
 	var all []*gate.Judging
 	for _, rule := range j.rules {
 		all = append(all, gate.Begin(rule, in))

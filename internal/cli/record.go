@@ -399,7 +399,7 @@ func (a *app) summary(p *project.Project, rec *recording.Recording, causes ...st
 		}
 	}
 	if before := previous(p, rec); before != nil {
-		s.Was = before
+		s.Was, s.Against = before.Totals, against(before, rec.Info)
 	}
 	a.err.Summary(s)
 	return nil
@@ -407,23 +407,50 @@ func (a *app) summary(p *project.Project, rec *recording.Recording, causes ...st
 
 func totalsOf(files []*coverage.File) coverage.Totals { return tally.Sum(reading.Items(files)) }
 
-// previous gives the totals of the last recording made here before this one with the same
-// labels, merged if this one is.
-func previous(p *project.Project, rec *recording.Recording) *coverage.Totals {
+// mostTried is how many recordings are looked at for one to compare with.
+const mostTried = 50
+
+// previous gives the last recording made here before this one that is like it: with the same
+// labels, of the same command at the same level, about the same files; merged if this one is.
+func previous(p *project.Project, rec *recording.Recording) *recording.Info {
 	all, err := p.Recordings()
 	if err != nil {
 		return nil
 	}
 	tried := 0
 	for _, path := range all {
-		if path >= rec.Path || !project.MadeHere(path) || tried > 50 {
+		if path >= rec.Path || !project.MadeHere(path) || tried > mostTried {
 			continue
 		}
 		tried++
 		info, _, err := recording.Peek(path)
-		if err == nil && info.Processes > 0 && info.Totals != nil && info.Merged() == rec.Info.Merged() && slices.Equal(info.Labels, rec.Info.Labels) {
-			return info.Totals
+		if err == nil && info.Processes > 0 && info.Totals != nil && likeThis(info, rec.Info) {
+			return &info
 		}
 	}
 	return nil
+}
+
+// likeThis tells whether the totals of two recordings can be compared: what differs between
+// them is what the code and its tests are, and not what was run or counted.
+func likeThis(a, b recording.Info) bool {
+	if a.Merged() != b.Merged() || !slices.Equal(a.Labels, b.Labels) {
+		return false
+	}
+	return a.Merged() || slices.Equal(a.Command, b.Command) && a.Level == b.Level
+}
+
+// against says, in words, what the totals are compared with.
+func against(was *recording.Info, now recording.Info) string {
+	text := "the last run of this command"
+	if now.Merged() {
+		text = "the last merge"
+	}
+	if len(now.Labels) > 0 {
+		text += " with the same label"
+	}
+	if was.Commit != "" && was.Commit != now.Commit {
+		text += ", at " + was.Commit[:min(8, len(was.Commit))]
+	}
+	return text
 }

@@ -46,6 +46,18 @@ func (r *Reader) Unknown(set changed.Set) gate.Unknown {
 	return out
 }
 
+// Paths are those of all sources that the recording knows: measured, unmeasured or generated.
+func (r *Reader) Paths() []string {
+	out := slices.Clone(r.Recording.Info.Passed)
+	for _, u := range r.Recording.Info.Unmeasured {
+		out = append(out, u.Path)
+	}
+	for i := range r.Recording.Len() {
+		out = append(out, r.Recording.Name(i))
+	}
+	return out
+}
+
 // concerns tells whether something of the recording lies at a path or below it.
 func (r *Reader) concerns(path string) bool {
 	for i := range r.Recording.Len() {

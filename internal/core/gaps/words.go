@@ -13,6 +13,8 @@ const (
 	NotRun     = "not run yet"
 	NotCalled  = "not called yet"
 	NotReached = "not reached yet"
+	// NotWorkedOut is said of conditions.
+	NotWorkedOut = "not worked out yet"
 )
 
 // Says says of an outcome that was not taken what that means: of a decision that control
@@ -88,7 +90,7 @@ func Of(condition, what string) string {
 func Lacks(c coverage.Condition) string {
 	switch {
 	case c.True+c.False == 0:
-		return "not worked out yet"
+		return NotWorkedOut
 	case c.True == 0:
 		return "only false so far"
 	case c.False == 0:

@@ -95,6 +95,10 @@ type Place struct {
 	Path string `json:"path"`
 	Line int    `json:"line"`
 	Why  string `json:"why"` // in words
+	// group is the same for all that is missing of one function that was not called, or of
+	// one stretch that was not reached; of an idle function idle is its name.
+	group int
+	idle  string
 }
 
 // Result is the verdict on one scope and metric of a rule.
@@ -120,8 +124,10 @@ type Verdict struct {
 	// changed code that does not count: generated, vendored or skipped.
 	Unmeasured []Unjudged `json:"unmeasured"`
 	PassedOver []string   `json:"passed_over,omitempty"`
-	Results    []Result   `json:"results"`
-	Lines      []Place    `json:"lines"`
+	// Nowhere are the globs of the rule that match no source at all: misspelled, maybe.
+	Nowhere []string `json:"matches_nothing,omitempty"`
+	Results []Result `json:"results"`
+	Lines   []Place  `json:"lines"`
 }
 
 // Looked says how much a rule looked at.
@@ -140,6 +146,8 @@ type Input struct {
 	// not where some of these are in code that is unmeasured.
 	Strict  bool
 	Unknown Unknown
+	// Paths are those of all sources that the recording knows, measured or not.
+	Paths []string
 	// Match tells whether a path matches one of the globs.
 	Match func(globs []string, path string) bool
 }
@@ -200,6 +208,7 @@ func (j *Judging) Verdict() Verdict {
 		}
 	}
 	j.unjudged(&v)
+	j.nowhere(&v)
 	if len(v.Results) == 0 && v.Note == "" && len(v.Unmeasured) == 0 {
 		v.Note = "nothing to judge: no measured code is in its scope"
 		if r.On == Changed {
@@ -368,6 +377,6 @@ func Expired(file string, line int, where, reason, until string) Verdict {
 	return Verdict{
 		Name: fmt.Sprintf("waiver of %s", where), On: All, Each: Whole, Met: false, Results: []Result{}, Unmeasured: []Unjudged{},
 		Note:  fmt.Sprintf("it ended on %s (%s); test what it covers and remove it, or give it a new date", until, reason),
-		Lines: []Place{{file, line, "waiver ended on " + until}},
+		Lines: []Place{{Path: file, Line: line, Why: "waiver ended on " + until}},
 	}
 }

@@ -86,7 +86,7 @@ func TestConditionsAreJudgedWhereTheyWereMeasured(t *testing.T) {
 	}
 	v := Judge(rule(All, 75, 51), Input{}, []Pair{{Now: f}})
 	assert.Equal(t, []Result{{"whole", Conditions, 75, 3, 4, true}, {"whole", Independence, 51, 1, 2, false}}, v.Results)
-	assert.Equal(t, []Place{{"fare/fare.go", 3, "islander: only true so far: needs night=true, islander=false"}}, v.Lines)
+	assert.Equal(t, []Place{{Path: "fare/fare.go", Line: 3, Why: "islander: only true so far: needs night=true, islander=false"}}, v.Lines)
 
 	one := changed.Set{"fare/fare.go": &changed.Lines{}}
 	one["fare/fare.go"].Add(3, "")

@@ -127,9 +127,9 @@ func (j *Judging) fell(f Pair, i compare.Item) {
 		why = i.What + " (new)"
 	}
 	s := j.scope(j.key(f.Now, i.In))
-	s.fallen[m] = append(s.fallen[m], Place{i.Path, i.Line, why})
+	s.fallen[m] = append(s.fallen[m], Place{Path: i.Path, Line: i.Line, Why: why})
 	if fn := f.Now.Functions[i.In]; i.Outcome == "" && fn.Span.Start.Line == i.Line {
-		s.fallen[Functions] = append(s.fallen[Functions], Place{i.Path, i.Line, fn.Name + " is not called"})
+		s.fallen[Functions] = append(s.fallen[Functions], Place{Path: i.Path, Line: i.Line, Why: fn.Name + " is not called"})
 	}
 }
 

@@ -1,5 +1,7 @@
 package gate
 
+import "slices"
+
 // Unmeasured says what becomes of a rule where code in its scope could not be measured, so
 // that nothing is known of it.
 type Unmeasured string
@@ -27,6 +29,23 @@ type Unknown struct {
 	// Passed are changed sources that do not count, but for tests: that say that a program wrote
 	// them, lie where somebody else's code does, or are left out by the configuration.
 	Passed []string
+}
+
+// nowhere finds the globs of the rule that match nothing. A rule whose scope is misspelled
+// guards nothing.
+func (j *Judging) nowhere(v *Verdict) {
+	if j.in.Match == nil || j.in.Paths == nil {
+		return
+	}
+	for _, glob := range j.rule.Where {
+		one := []string{glob}
+		if !slices.ContainsFunc(j.in.Paths, func(path string) bool { return j.in.Match(one, path) }) {
+			v.Nowhere = append(v.Nowhere, glob)
+		}
+	}
+	if len(v.Nowhere) > 0 && j.in.Strict {
+		v.Met = false
+	}
 }
 
 // unjudged says what the rule could not judge, and what follows of it.

@@ -64,7 +64,7 @@ func message(v gate.Verdict) string {
 			return said(v, r)
 		}
 	}
-	if v.Note == "" && len(v.Unmeasured) > 0 {
+	if v.Note == "" && len(v.Unmeasured)+len(v.Nowhere) > 0 {
 		return words.Safe(words.Unjudged(v)[0])
 	}
 	return words.Safe(v.Note)

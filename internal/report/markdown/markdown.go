@@ -120,7 +120,7 @@ func (w *writer) verdict(v gate.Verdict) {
 			words.Of(coverage.Ratio{Covered: r.Covered, Total: r.Total}), words.Points(r.Required))
 	}
 	if !v.Met && v.On != gate.Changed {
-		w.fold(words.Plural(len(v.Lines), "line falls", "lines fall")+" short", v.Lines, nil)
+		w.fold(words.Plural(len(v.Lines), "place falls", "places fall")+" short", v.Lines, nil)
 	}
 }
 
@@ -140,9 +140,10 @@ func (w *writer) fold(title string, list []gate.Place, text func(string, int) st
 	w.line("\n<details><summary>%s</summary>\n", html.EscapeString(title))
 	defer func() { w.line("\n</details>") }()
 	last := ""
-	for i, p := range list {
+	folds := gate.Folded(list)
+	for i, p := range folds {
 		if w.Len() > Most-tail-2000 {
-			w.line("- and %s more", words.Number(uint64(len(list)-i)))
+			w.line("- and %s more", words.Number(uint64(len(folds)-i)))
 			return
 		}
 		if p.Path != last {
@@ -158,7 +159,11 @@ func (w *writer) fold(title string, list []gate.Place, text func(string, int) st
 				source = ": " + code(cut(source, 160))
 			}
 		}
-		w.line("- line %d %s%s", p.Line, Escape(cut(p.Why, 200)), source)
+		where := fmt.Sprintf("line %d", p.Line)
+		if p.End > p.Line {
+			where = fmt.Sprintf("lines %d–%d", p.Line, p.End)
+		}
+		w.line("- %s: %s%s", where, Escape(cut(p.Why, 200)), source)
 	}
 }
 

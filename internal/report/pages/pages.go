@@ -150,7 +150,7 @@ type page struct {
 
 // draw draws all pages: those of the files first, then those about them all.
 func (b *book) draw(put func(page) error) error {
-	in := gate.Input{Changed: b.opt.Changed, Match: b.opt.Match, Unknown: b.reader.Unknown(b.opt.Changed)}
+	in := gate.Input{Changed: b.opt.Changed, Match: b.opt.Match, Unknown: b.reader.Unknown(b.opt.Changed), Paths: b.reader.Paths()}
 	if b.baseline != nil {
 		in.Baseline = &gate.Baseline{From: b.against()}
 	}

@@ -22,7 +22,7 @@ type ruleFacts struct {
 	gate.Verdict
 	About  string
 	Judged bool
-	Shown  []gate.Place // lines that fall short
+	Shown  []gate.Fold // what falls short
 	More   int
 	Short  []gate.Result // results that do not meet it, or all of few
 	Fine   int           // results that meet it and are not shown
@@ -84,7 +84,7 @@ func (b *book) unable(rule gate.Rule, v gate.Verdict) string {
 	case m != "":
 		return fmt.Sprintf("it is about %s, and the recording was made at level %s; record with --level %s", m, level, m.Level())
 	case rule.On == gate.Changed && b.opt.Changed == nil:
-		return "nobody said what changed; render with --since main, or --diff FILE"
+		return "it is about what changed, which was not said: add --since main, or --diff FILE"
 	case rule.On != gate.Changed && b.stale > 0:
 		return "the sources are not as they were when the recording was made; record again"
 	case len(rule.Hold) > 0 && b.baseline == nil && v.Met:
@@ -131,6 +131,7 @@ func (f *ruleFacts) count() {
 	if len(f.Short) > mostPlaces {
 		f.Fine, f.Short = 0, f.Short[:mostPlaces]
 	}
-	f.Shown = f.Lines[:min(mostPlaces, len(f.Lines))]
-	f.More = len(f.Lines) - len(f.Shown)
+	folds := gate.Folded(f.Lines)
+	f.Shown = folds[:min(mostPlaces, len(folds))]
+	f.More = len(folds) - len(f.Shown)
 }

@@ -10,8 +10,8 @@ import (
 	"thrush/internal/report/words"
 )
 
-// mostLines is how many lines of a rule are listed before the rest is summed up.
-const mostLines = 20
+// mostPlaces is how many places of a rule are listed before the rest is summed up.
+const mostPlaces = 20
 
 // mostMet is how many results of a rule that is met are worth listing.
 const mostMet = 5
@@ -31,11 +31,11 @@ func (o *Out) Gate(list []gate.Verdict, source func(path string, line int) strin
 			o.verdict(v, source)
 		}
 	}
-	if failed == 0 {
-		fmt.Fprintln(o, Good(words.Plural(len(list), "rule", "rules")+" met"))
-		return
+	style := Good
+	if failed > 0 {
+		style = Bad
 	}
-	fmt.Fprintln(o, Bad(fmt.Sprintf("%d of %s not met", failed, words.Plural(len(list), "rule", "rules"))))
+	fmt.Fprintln(o, style(words.Headline(len(list), failed)))
 }
 
 func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string) {
@@ -74,13 +74,18 @@ func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string)
 	if v.Met && len(v.Results) > mostMet {
 		fmt.Fprintf(o, "         %s\n", Faint("met by each of "+words.Plural(len(v.Results), "result", "results")))
 	}
-	for i, p := range v.Lines {
-		if i == mostLines {
-			fmt.Fprintf(o, "         %s\n", Faint(fmt.Sprintf("and %d more lines: --format json lists all", len(v.Lines)-i)))
+	folds := gate.Folded(v.Lines)
+	for i, p := range folds {
+		if i == mostPlaces && !o.All {
+			fmt.Fprintf(o, "         %s\n", Faint(fmt.Sprintf("and %d more: --all lists them", len(folds)-i)))
 			break
 		}
+		place := fmt.Sprintf("%s:%d", words.Safe(p.Path), p.Line)
+		if p.End > p.Line {
+			place += fmt.Sprintf("-%d", p.End)
+		}
 		text := strings.TrimSpace(words.Expand(words.Safe(source(p.Path, p.Line))))
-		fmt.Fprintf(o, "         %s  %s\n", Strong(fmt.Sprintf("%s:%d", words.Safe(p.Path), p.Line)), Half(words.Safe(words.Brief(p.Why, text))))
+		fmt.Fprintf(o, "         %s  %s\n", Strong(place), Half(words.Safe(words.Brief(p.Why, text))))
 		if text != "" {
 			fmt.Fprintf(o, "             %s\n", Cut(text, o.Width-13))
 		}
@@ -134,11 +139,11 @@ func (o *Out) ExplainGate(list []gate.Verdict, rules [][2]string, source func(pa
 			looked += fmt.Sprintf(" with %s, %d of which carry code", words.Plural(v.Looked.Changed, "changed line", "changed lines"), v.Looked.Measured)
 		}
 		o.line("         %-9s %s", "looked at", looked)
-		for _, r := range v.Results[:min(len(v.Results), mostLines)] {
+		for _, r := range v.Results[:min(len(v.Results), mostPlaces)] {
 			o.line("         %-9s %s", "reckoned", reckoned(r))
 		}
-		if len(v.Results) > mostLines {
-			o.line("         %-9s and %d more", "", len(v.Results)-mostLines)
+		if len(v.Results) > mostPlaces {
+			o.line("         %-9s and %d more", "", len(v.Results)-mostPlaces)
 		}
 	}
 }

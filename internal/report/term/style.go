@@ -23,6 +23,8 @@ type Out struct {
 	// them. Otherwise the text is plain and easy to search.
 	Terminal bool
 	Width    int // columns
+	// All has lists drawn to their end.
+	All bool
 
 	last *guard // what all text passes
 }

@@ -18,7 +18,8 @@ type Summary struct {
 	Info      recording.Info
 	ID        string
 	Totals    coverage.Totals
-	Was       *coverage.Totals // of the last recording with the same label
+	Was       *coverage.Totals // of the last recording that is like this one
+	Against   string           // what that is, in words
 	Items     []tally.Item
 	Gaps      []gaps.Gap
 	NotLoaded int // files that no process had in it
@@ -67,6 +68,9 @@ func (o *Out) Summary(s Summary) {
 	row("functions", s.Totals.Functions, was.Functions)
 	row("conditions", s.Totals.Conditions, was.Conditions)
 	row("independence", s.Totals.Independence, was.Independence)
+	if s.Was != nil {
+		fmt.Fprintln(o, "  "+Faint(o.Wrap("compared with "+words.Safe(s.Against), 2)))
+	}
 	o.leastTested(s.Items)
 	for _, n := range aside(s) {
 		fmt.Fprintln(o, "  "+Faint(o.Wrap(n, 2)))

@@ -10,10 +10,18 @@ import (
 // Headline says how many gates are met, in a few words.
 func Headline(judged, unmet int) string {
 	switch {
+	case judged == 1 && unmet == 0:
+		return "The gate is met"
 	case judged == 1:
-		return map[bool]string{true: "The gate is met", false: "The gate is not met"}[unmet == 0]
+		return "The gate is not met"
+	case unmet == 0 && judged == 2:
+		return "Both gates are met"
 	case unmet == 0:
 		return fmt.Sprintf("All %d gates are met", judged)
+	case unmet == judged && judged == 2:
+		return "Neither gate is met"
+	case unmet == judged:
+		return fmt.Sprintf("None of the %d gates is met", judged)
 	case unmet == 1:
 		return fmt.Sprintf("1 of %d gates is not met", judged)
 	}
@@ -26,6 +34,9 @@ const mostUnjudged = 10
 // Unjudged says in lines of what a verdict knows nothing.
 func Unjudged(v gate.Verdict) []string {
 	var out []string
+	for _, glob := range v.Nowhere {
+		out = append(out, fmt.Sprintf("where = %q matches no source file, so the rule guards nothing there", glob))
+	}
 	for i, u := range v.Unmeasured {
 		if i == mostUnjudged {
 			out = append(out, fmt.Sprintf("and %d more files that are unmeasured", len(v.Unmeasured)-i))

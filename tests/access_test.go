@@ -7,6 +7,7 @@ import (
 	"crypto/sha256"
 	"encoding/json"
 	"fmt"
+	"github.com/chromedp/chromedp/kb"
 	"io"
 	"os"
 	"os/exec"
@@ -76,8 +77,8 @@ func access(t *testing.T, p *tab) {
 				p.wide(width)
 				p.to(page)
 				if strings.HasPrefix(page, "files/") {
-					p.press("n")
-					p.press("d")
+					p.press(".")
+					p.press(kb.Enter)
 				}
 				see[bool](p, script+";true")
 				found, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`axe.run({preload: false}).then(r => JSON.stringify(r.violations.map(v => [v.id, v.help, v.nodes.slice(0, 3).map(n => n.html + " " + n.failureSummary)])))`, chromedp.EvalAwaitPromise))

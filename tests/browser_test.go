@@ -281,40 +281,51 @@ func sourcePage(t *testing.T, p *tab, dir string) {
 	}
 	assert.Contains(t, rows[60][1], "c", "line 61 changed")
 	assert.NotContains(t, rows[40][1], "c")
-	assert.Equal(t, "never truet.Night never decided the outcomeallIslanders(t.Passengers) never false", p.text("#L51 td:nth-child(4)"))
+	notes := see[[]string](p, `(r => { const out = []; for (let n = r.nextElementSibling; n.classList.contains("s"); n = n.nextElementSibling) out.push(n.innerText.trim()); return out })(document.getElementById("L51"))`)
+	assert.Equal(t, []string{"only false so far", "t.Night decided the outcome only when false so far: needs t.Night=true, allIslanders(t.Passengers)=false",
+		"allIslanders(t.Passengers): only true so far: needs t.Night=true, allIslanders(t.Passengers)=false"}, notes)
+	p.wide(1280)
+	columns := see[[]float64](p, `[...document.querySelectorAll("#L51 ~ tr.s")].slice(0, 3).map(r => r.querySelector("s").getBoundingClientRect().right)`)
+	assert.True(t, columns[0] < columns[1] && columns[1] < columns[2], "each begins where what it is about does: %v", columns)
+	assert.Equal(t, strings.Join(lines[49:53], "\n"), see[string](p, `(() => {
+		const range = document.createRange(), d = new DataTransfer();
+		range.setStartBefore(document.getElementById("L50")); range.setEndAfter(document.getElementById("L53").cells[2]);
+		getSelection().removeAllRanges(); getSelection().addRange(range);
+		document.getElementById("source").dispatchEvent(new ClipboardEvent("copy", { clipboardData: d, bubbles: true, cancelable: true }));
+		return d.getData("text/plain") })()`), "notes are not copied")
 
 	// Gap to gap, by key and by button; the address follows.
 	assert.Equal(t, "16 gaps", p.text("#gap"))
-	p.press("n")
+	p.press(".")
 	assert.Equal(t, "#L43", see[string](p, "location.hash"))
 	p.click("#following")
 	assert.Equal(t, "#L51", see[string](p, "location.hash"))
-	assert.Equal(t, "gap 2 of 16", p.text("#gap"))
-	assert.Contains(t, p.text("#said"), "lines 51 to 52: never true")
-	p.press("p")
+	assert.Equal(t, "place 2 of 10", p.text("#gap"))
+	assert.Contains(t, p.text("#said"), "lines 51 to 52: this if: only false so far")
+	p.press(",")
 	assert.Equal(t, "#L43", see[string](p, "location.hash"))
-	p.press("p")
-	assert.Equal(t, "gap 16 of 16", p.text("#gap"))
+	p.press(",")
+	assert.Equal(t, "place 10 of 10", p.text("#gap"))
 
 	// A line can be linked to, and tells what it is made of.
 	p.to("files/fare/fare.go.html#L51")
 	assert.Equal(t, "L51", see[string](p, `document.querySelector("tr.here").id`))
 	assert.True(t, see[bool](p, `(b => b.top > 0 && b.bottom < innerHeight)(document.getElementById("L51").getBoundingClientRect())`), "it is in view")
-	p.press("d")
+	p.press(kb.Enter)
 	details := p.text("tr.details")
 	for _, want := range []string{"part: it counts as a line that ran", "truenever", "false3 times", "reached by unit <b>",
-		"c1 and not c2", "c1t.Nighttrue once, false 2 timeshas not decided the outcome yet: needs way 2", "1 more way would show"} {
+		"c1 and not c2", "c1t.Nighttrue once, false 2 timesdecided the outcome only when false so far: needs way 2", "1 more way would show"} {
 		assert.Contains(t, details, want)
 	}
-	p.press("d")
+	p.press(kb.Enter)
 	assert.Equal(t, 0, see[int](p, `document.querySelectorAll("tr.details").length`))
 	p.click("#L37 button")
 	assert.Equal(t, "true", see[string](p, `document.querySelector("#L37 button").getAttribute("aria-expanded")`))
-	p.press("j")
+	p.press(kb.ArrowDown)
 	assert.Equal(t, "#L38", see[string](p, "location.hash"))
-	p.press("]")
+	p.press(">")
 	p.arrives("legacy.go.html")
-	p.press("o")
+	p.press("^")
 	p.arrives("index.html")
 }
 
@@ -339,7 +350,7 @@ func looks(t *testing.T, p *tab) {
 	assert.Equal(t, dark, see[string](p, paper))
 	p.to("files/deck/deck.go.html")
 	assert.Equal(t, dark, see[string](p, paper), "the choice is kept from page to page")
-	p.press("t")
+	p.press("*")
 	assert.Equal(t, light, see[string](p, paper))
 	p.press("?")
 	assert.Contains(t, p.text("dialog"), "next gap")
@@ -375,13 +386,13 @@ func singleFile(t *testing.T, p *tab, tally tallied) {
 	require.NoError(t, chromedp.Do(p.ctx, chromedp.WaitReady(chromedp.ID("source"))))
 	assert.Equal(t, "main.go", p.text("h1"))
 	assert.Equal(t, "L12", see[string](p, `document.querySelector("tr.here").id`))
-	p.press("n")
+	p.press(".")
 	assert.Equal(t, "#files/cmd/skerry/main.go.html:L12", see[string](p, "location.hash"))
 	p.to("one.html#files/fare/fare.go.html:L51")
 	assert.Equal(t, "L51", see[string](p, `document.querySelector("tr.here").id`))
 	p.click(".outline li:last-child a")
 	assert.Equal(t, "#files/fare/fare.go.html:L98", see[string](p, "location.hash"))
-	p.press("o")
+	p.press("^")
 	p.click("#only-gaps")
 	assert.Equal(t, "#index.html:gaps=1", see[string](p, "location.hash"))
 	assert.Equal(t, "undefined", see[string](p, "typeof window.harm"))

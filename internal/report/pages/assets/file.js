@@ -17,7 +17,7 @@ function bootFile() {
   const table = $("source");
   document.querySelector(".travel").hidden = !gaps.length;
   if (gaps.length) {
-    $("gap").textContent = gaps.length === 1 ? "1 gap" : `${gaps.length} gaps`;
+    $("gap").textContent = facts.gaps.length === 1 ? "1 gap" : `${facts.gaps.length} gaps`;
     $("following").addEventListener("click", () => travel(1));
     $("previous").addEventListener("click", () => travel(-1));
   }
@@ -78,8 +78,8 @@ function travel(by) {
   choose(row);
   setPart(row.id);
   row.scrollIntoView({ block: "center", behavior: matchMedia("(prefers-reduced-motion: reduce)").matches ? "auto" : "smooth" });
-  $("gap").textContent = `gap ${atGap + 1} of ${gaps.length}`;
-  say(`gap ${atGap + 1} of ${gaps.length}, ${from === to ? "line " + from : `lines ${from} to ${to}`}: ${what}`);
+  $("gap").textContent = `place ${atGap + 1} of ${gaps.length}`;
+  say(`place ${atGap + 1} of ${gaps.length}, ${from === to ? "line " + from : `lines ${from} to ${to}`}: ${what}`);
 }
 
 function step(by) {

@@ -184,15 +184,27 @@ def compile_woven(orders, path, change=None):
     counters, hits = map(int, first.split(" "))
     with open(path, "rb") as f:
         source = f.read()
-    with Quiet(_compiled_before(path)):
+    with Deep(), Quiet(_compiled_before(path)):
         tree = compile(source, path, "exec", ONLY_TREE, dont_inherit=True)
     weaver = Weaver(orders)
     weaver.weave(tree)
     if change:
         change(tree, source)
-    with Quiet(True):
+    with Deep(), Quiet(True):
         code = compile(tree, path, "exec", dont_inherit=True)
     return counters, hits, weaver.specs.list, code
+
+
+class Deep:
+    """Lets trees be as deep as the interpreter compiles them: as objects they take more
+    calls than they do inside it."""
+
+    def __enter__(self):
+        self.limit = sys.getrecursionlimit()
+        sys.setrecursionlimit(5 * self.limit)
+
+    def __exit__(self, *error):
+        sys.setrecursionlimit(self.limit)
 
 
 class Quiet:

@@ -5,6 +5,7 @@ import (
 	"cmp"
 	"fmt"
 	"path"
+	"regexp"
 	"sync"
 	"unicode/utf8"
 
@@ -55,7 +56,7 @@ func read(name string, source []byte, output bool) (*flow.File, error) {
 	}
 	r := &reader{text: tree.NewText(source), flow: &flow.File{}, deciding: map[*tree.Node]bool{}, output: output}
 	var top []tree.Node
-	if err := grammarOf(name).Parse(source, tree.Options{Comment: r.comment}, func(n *tree.Node) { top = append(top, *n) }); err != nil {
+	if err := grammarOf(name).Parse(readable(source), tree.Options{Comment: r.comment}, func(n *tree.Node) { top = append(top, *n) }); err != nil {
 		return nil, err
 	}
 	for i := range top {
@@ -73,11 +74,17 @@ func read(name string, source []byte, output bool) (*flow.File, error) {
 	return r.flow, nil
 }
 
+var using = regexp.MustCompile(`\busing(\s*:)`)
+
+// readable gives the text as the grammar reads it: it takes the word "using" for the
+// beginning of a declaration, even where it is a label.
+func readable(text []byte) []byte { return using.ReplaceAll(text, []byte("usin_$1")) }
+
 // Check tells whether a text fits the grammar of the language that its name tells.
 func Check(name string, text []byte) error {
 	r := &reader{text: tree.NewText(text)}
 	var found error
-	err := grammarOf(name).Parse(text, tree.Options{}, func(n *tree.Node) {
+	err := grammarOf(name).Parse(readable(text), tree.Options{}, func(n *tree.Node) {
 		if line, broken := r.broken(n); broken && found == nil {
 			found = fmt.Errorf("line %d", line)
 		}

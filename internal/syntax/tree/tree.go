@@ -112,7 +112,7 @@ func (g *Grammar) Parse(text []byte, opt Options, visit func(*Node)) error {
 		if err != nil {
 			return err
 		}
-		if !comments[n.Kind] {
+		if !nothing(n.Kind) {
 			visit(&n)
 		}
 		if !c.GotoNextSibling() {
@@ -120,6 +120,10 @@ func (g *Grammar) Parse(text []byte, opt Options, visit func(*Node)) error {
 		}
 	}
 }
+
+// nothing tells whether a node is no part of a program: a comment, or a line break that does
+// not count.
+func nothing(kind string) bool { return comments[kind] || kind == "line_continuation" }
 
 // comments are the kinds of nodes that are comments, in all grammars.
 var comments = map[string]bool{"comment": true, "line_comment": true, "block_comment": true}
@@ -162,7 +166,7 @@ func (g *Grammar) read(c *sitter.TreeCursor, opt *Options, level int) (Node, err
 			if err != nil {
 				return Node{}, err
 			}
-			if !comments[k.Kind] {
+			if !nothing(k.Kind) {
 				n.Kids = append(n.Kids, k)
 			}
 			if !c.GotoNextSibling() {

@@ -243,11 +243,11 @@ func (p *Prepared) outputs(counts *Counts) (map[string][]recording.File, error) 
 	return out, nil
 }
 
-// losses are the code lines of files that outputs of them tell nothing of.
+// losses are the code lines and outcomes of files that outputs of them tell nothing of.
 type losses struct {
-	lines, of int
-	most      int    // of one file
-	path      string // that one
+	lines, outcomes coverage.Ratio // covered are those that are lost
+	most            int            // lines and outcomes of one file
+	path            string         // that one
 }
 
 func (l *losses) add(c *cached, rows []recording.File) error {
@@ -255,19 +255,33 @@ func (l *losses) add(c *cached, rows []recording.File) error {
 	if err != nil {
 		return err
 	}
-	of := c.Idle.Lines.Total
-	lost := of - coverage.Resolve(all.Table, nil).Totals.Lines.Total
-	l.lines, l.of = l.lines+lost, l.of+of
-	if lost > l.most {
-		l.most, l.path = lost, c.Path
+	have := coverage.Resolve(all.Table, nil).Totals
+	lost := func(to *coverage.Ratio, all, have int) int {
+		to.Covered, to.Total = to.Covered+max(all-have, 0), to.Total+all
+		return max(all-have, 0)
+	}
+	n := lost(&l.lines, c.Idle.Lines.Total, have.Lines.Total) + lost(&l.outcomes, c.Idle.Branches.Total, have.Branches.Total)
+	if n > l.most {
+		l.most, l.path = n, c.Path
 	}
 	return nil
 }
 
-// note says so, if it is more than a few.
+// note says so.
 func (l *losses) note() string {
-	if l.lines*20 <= l.of {
+	var what []string
+	if l.lines.Covered > 0 {
+		what = append(what, fmt.Sprintf("%d of %d code lines", l.lines.Covered, l.lines.Total))
+	}
+	if l.outcomes.Covered > 0 {
+		what = append(what, fmt.Sprintf("%d of %d outcomes of decisions", l.outcomes.Covered, l.outcomes.Total))
+	}
+	if len(what) == 0 {
 		return ""
 	}
-	return fmt.Sprintf("%d of the %d code lines of files that ran as a tool made them cannot be found again in what it made, most of them in %s, and are left out of the totals: have the tool make it without shortening it, and with a source map", l.lines, l.of, l.path)
+	text := fmt.Sprintf("of files that ran as a tool made them, %s have another shape there, most of them in %s; nothing can be told of these, and they are left out of the totals", strings.Join(what, " and "), l.path)
+	if l.lines.Covered*20 > l.lines.Total {
+		text += ": have the tool make it without shortening it, if it does, and with a source map"
+	}
+	return text
 }

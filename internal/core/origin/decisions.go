@@ -69,6 +69,18 @@ var inWords = map[string]map[string]string{
 	"?.": {"true": "missing", "false": "there"},
 }
 
+// without gives a decision without counters.
+func without(d site.Decision) site.Decision {
+	d.Outcomes, d.Logic = slices.Clone(d.Outcomes), slices.Clone(d.Logic)
+	for i := range d.Outcomes {
+		d.Outcomes[i].Sum = nil
+	}
+	for i := range d.Logic {
+		d.Logic[i].Ways, d.Logic[i].Both = make([]site.Sum, len(d.Logic[i].Ways)), make([]site.Sum, len(d.Logic[i].Both))
+	}
+	return d
+}
+
 // ways gives a decision with the sums of another that is the same.
 func ways(d, of site.Decision) (site.Decision, bool) {
 	if len(d.Outcomes) != len(of.Outcomes) || len(d.Logic) > 0 && len(d.Logic) != len(of.Logic) {

@@ -39,6 +39,7 @@ func Back(output Text, links []Link, sources []*Text) []*site.Table {
 	links = o.tight(links)
 	parts := share(o, links, len(sources))
 	out := make([]*site.Table, len(sources))
+	matches, named := make([]*match, len(sources)), map[string]bool{}
 	for i, s := range sources {
 		if s == nil {
 			continue
@@ -47,7 +48,13 @@ func Back(output Text, links []Link, sources []*Text) []*site.Table {
 		m.read()
 		m.matchStatements()
 		m.matchFunctions()
-		out[i] = m.table()
+		m.names(named)
+		matches[i] = m
+	}
+	for i, m := range matches {
+		if m != nil {
+			out[i] = m.table(m.removed(named))
+		}
 	}
 	return out
 }
@@ -175,8 +182,9 @@ func (m *match) within(in, into site.Span) bool {
 	return true
 }
 
-// table is what the output tells of the source.
-func (m *match) table() *site.Table {
+// table is what the output tells of the source, of which some functions were left out: they
+// are there and have no counters.
+func (m *match) table(removed map[int]bool) *site.Table {
 	t, o := m.source.Table, m.output.Table
 	out := *t
 	out.Functions, out.Statements, out.Decisions = nil, nil, nil
@@ -202,22 +210,39 @@ func (m *match) table() *site.Table {
 			out.Functions = append(out.Functions, f)
 		}
 	}
+	if len(out.Functions) == 0 {
+		return nil
+	}
+	for g, f := range t.Functions {
+		if removed[g] {
+			f.Sum, number[g] = nil, len(out.Functions)
+			out.Functions = append(out.Functions, f)
+		}
+	}
 	for y, s := range t.Statements {
+		if removed[s.Function] {
+			s.Sum, s.Function = nil, number[s.Function]
+			out.Statements = append(out.Statements, s)
+			continue
+		}
 		if x := m.statements[y]; x >= 0 && number[s.Function] >= 0 {
 			s.Sum, s.Function = o.Statements[x].Sum, number[s.Function]
 			out.Statements = append(out.Statements, s)
 		}
 	}
 	for d, x := range m.decisions() {
+		if of := t.Decisions[d].Function; removed[of] {
+			never := without(t.Decisions[d])
+			never.Function = number[of]
+			out.Decisions = append(out.Decisions, never)
+			continue
+		}
 		if x >= 0 && number[t.Decisions[d].Function] >= 0 {
 			if told, ok := ways(t.Decisions[d], o.Decisions[x]); ok {
 				told.Function = number[told.Function]
 				out.Decisions = append(out.Decisions, told)
 			}
 		}
-	}
-	if len(out.Functions) == 0 {
-		return nil
 	}
 	out.Partial = len(out.Functions) < len(t.Functions) || len(out.Statements) < len(t.Statements) || len(out.Decisions) < len(t.Decisions)
 	return &out

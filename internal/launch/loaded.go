@@ -53,6 +53,10 @@ func (p *Prepared) weaveLoaded(c *cached, source []byte) (texts map[string][]byt
 			c.Kind, c.Why = generated, saysSo(says)
 			return nil, nil, nil
 		}
+		if how := script.Bundled(source); how != "" {
+			c.Kind, c.Why = generated, how
+			return nil, nil, nil
+		}
 		if of := p.outputOf(c.Path, source); of != "" {
 			c.Kind, c.Why = generated, "by its source map a tool made it of "+of
 			return nil, nil, nil

@@ -307,7 +307,7 @@ func (r *reader) lambda(n *tree.Node, s *flow.Stmt) bool {
 	body := n.Child("body")
 	outer := r.fn
 	defer func() { r.fn = outer }()
-	r.fn = &scope{name: r.within("<lambda>"), types: outer.types, locals: append(r.survey(n), outer.locals...)}
+	r.fn = &scope{name: r.within("lambda"), types: outer.types, locals: append(r.survey(n), outer.locals...)}
 	f := &flow.Function{Name: r.fn.name, Span: r.span(n), Constant: true}
 	if body.Kind == "block" {
 		f.Body = r.block(body)

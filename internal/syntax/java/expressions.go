@@ -62,7 +62,7 @@ func (r *reader) creation(n *tree.Node, s *flow.Stmt) {
 			r.expressions(k, s, false)
 			continue
 		}
-		name := "<anonymous>"
+		name := "anonymous"
 		if id := n.Child("name"); id != nil && n.Kind == "enum_constant" {
 			name = r.text.Word(id)
 		}

@@ -63,7 +63,7 @@ func (r *reader) lambda(n *tree.Node, s *flow.Stmt) {
 	e := tree.Bare(body)
 	at := r.expressionAt(e)
 	outer := r.fn
-	r.fn = &scope{name: within(outer.name, "<lambda>")}
+	r.fn = &scope{name: within(outer.name, "lambda")}
 	f := &flow.Function{Name: r.fn.name, Span: r.span(n)}
 	j := &flow.Jump{Stmt: flow.Stmt{At: at, Span: r.span(e), Counted: true}}
 	j.Head = j.Span.End

@@ -136,7 +136,7 @@ func (r *reader) module(top []tree.Node) {
 	if len(top) == 0 {
 		return
 	}
-	f := &flow.Function{Name: "<module>", Body: &flow.Block{Open: r.statementAt(&top[0])}}
+	f := &flow.Function{Name: "the module", Body: &flow.Block{Open: r.statementAt(&top[0])}}
 	f.Body.Nodes = r.list(top)
 	r.flow.Functions = []*flow.Function{f}
 }

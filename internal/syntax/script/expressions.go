@@ -21,9 +21,12 @@ func (r *reader) expressions(n *tree.Node, s *flow.Stmt, tested bool) {
 	if typeOnly[n.Kind] {
 		return
 	}
+	if n.Kind == "call_expression" || n.Kind == "new_expression" {
+		r.passes(n)
+	}
 	switch n.Kind {
 	case "function_declaration", "generator_function_declaration", "function_expression", "generator_function", "arrow_function", "method_definition":
-		r.function(n, "", s)
+		r.function(n, r.passed[n.From], s)
 		return
 	case "class", "class_declaration", "abstract_class_declaration":
 		r.class(n, s)
@@ -191,6 +194,39 @@ func (r *reader) class(n *tree.Node, s *flow.Stmt) {
 	r.fn = outer
 }
 
+// passes notes what functions without a name are passed to, by which they can be told apart:
+// get("/fares/:name"), say.
+func (r *reader) passes(n *tree.Node) {
+	callee, args := n.Child("function"), n.Child("arguments")
+	if callee == nil {
+		callee = n.Child("constructor")
+	}
+	if callee == nil || args == nil {
+		return
+	}
+	if p := callee.Child("property"); p != nil {
+		callee = p
+	}
+	if callee.Kind != "identifier" && callee.Kind != "property_identifier" {
+		return
+	}
+	name := r.text.Word(callee) + "("
+	for i := range args.Kids {
+		k := &args.Kids[i]
+		if k.Named {
+			if k.Kind == "string" {
+				name += flow.Caption(r.text.Bytes[k.From:k.To]) + ", "
+			}
+			break
+		}
+	}
+	for i := range args.Kids {
+		if k := &args.Kids[i]; k.Kind == "arrow_function" || k.Kind == "function_expression" || k.Kind == "generator_function" {
+			r.passed[k.From] = name + "…)"
+		}
+	}
+}
+
 // function reads a function and notes it.
 func (r *reader) function(n *tree.Node, name string, s *flow.Stmt) {
 	body := n.Child("body")
@@ -201,7 +237,7 @@ func (r *reader) function(n *tree.Node, name string, s *flow.Stmt) {
 		name = strings.Trim(flow.Caption(r.text.Bytes[c.From:c.To]), `"'`)
 	}
 	if name == "" {
-		name = "<anonymous>"
+		name = "anonymous"
 	}
 	outer := r.fn
 	r.fn = &scope{name: within(outer.name, name), params: r.parameters(n)}

@@ -54,7 +54,7 @@ func read(name string, source []byte, output bool) (*flow.File, error) {
 	if !utf8.Valid(source) {
 		return nil, fmt.Errorf("it is not UTF-8 text")
 	}
-	r := &reader{text: tree.NewText(source), flow: &flow.File{}, deciding: map[*tree.Node]bool{}, output: output}
+	r := &reader{text: tree.NewText(source), flow: &flow.File{}, deciding: map[*tree.Node]bool{}, passed: map[int]string{}, output: output}
 	var top []tree.Node
 	if err := grammarOf(name).Parse(readable(source), tree.Options{Comment: r.comment}, func(n *tree.Node) { top = append(top, *n) }); err != nil {
 		return nil, err
@@ -98,6 +98,7 @@ func Check(name string, text []byte) error {
 
 // reader turns a syntax tree into flow.
 type reader struct {
+	passed   map[int]string // what functions are passed to, by where they begin
 	text     *tree.Text
 	flow     *flow.File
 	comments [][2]int
@@ -155,7 +156,7 @@ func (r *reader) program(top []tree.Node) {
 	if len(top) == 0 {
 		return
 	}
-	f := &flow.Function{Name: "<module>", Constant: true, Body: &flow.Block{Open: top[0].From, Close: top[len(top)-1].To}}
+	f := &flow.Function{Name: "the module", Constant: true, Body: &flow.Block{Open: top[0].From, Close: top[len(top)-1].To}}
 	f.Body.Nodes = r.list(top)
 	r.flow.Functions = []*flow.Function{f}
 }

@@ -112,7 +112,7 @@ func (a *app) envCommand() *cobra.Command {
 		Long: `Weaves the project and prints the variables that put the woven sources in front
 of every build of a shell, for: eval "$(thrush env)". thrush gather then turns
 what the programs ran into a recording.`,
-		Args: cobra.NoArgs,
+		Args: noWords,
 		RunE: func(c *cobra.Command, args []string) error {
 			w.place = launch.InProject
 			prepared, err := a.prepareByHand(w, nil)
@@ -140,7 +140,7 @@ func (a *app) gatherCommand() *cobra.Command {
 		Long: `Makes a recording of everything the programs of thrush build ran so far. The
 counts go on piling up; --forget starts anew afterwards. With --from it makes a
 recording of what an interrupted thrush record left behind.`,
-		Args: cobra.NoArgs,
+		Args: noWords,
 		RunE: func(c *cobra.Command, args []string) error {
 			return a.gather(labels, from, out, forget)
 		},

@@ -5,7 +5,6 @@ import (
 
 	"thrush/internal/core/compare"
 	"thrush/internal/core/gate"
-	"thrush/internal/project"
 	"thrush/internal/reading"
 	"thrush/internal/report/facts"
 )
@@ -14,7 +13,7 @@ func (a *app) compareCommand() *cobra.Command {
 	var filter, format string
 	var most int
 	c := &cobra.Command{
-		Use:   "compare BEFORE [NOW]",
+		Use:   "compare BEFORE [NOW] [FILE...]",
 		Short: "What got covered, lost, added and removed between two recordings",
 		Long: `Compares two recordings, the second by default the latest: which lines and
 outcomes run now and did not, which ran and do not any more, which are new, and
@@ -22,11 +21,12 @@ which are gone. What was lost is told apart by whether the code around it change
 or not: if not, it was the tests. The sources may have changed in between: what is
 unchanged is found again by its content.
 
-Each is a file, a short name from thrush log, or a folder or glob whose recordings
-are taken together. thrush render --against draws the same as a page.`,
+Each is a file, a short name from thrush log, a branch or commit of which a recording
+is kept here, or a folder or glob whose recordings are taken together. Files and
+folders of sources leave out all others. thrush render --against draws the same as a page.`,
 		Example: `  thrush compare 3fa9c04e
   thrush compare main.thrush branch.thrush --filter 'fare/**'`,
-		Args: cobra.RangeArgs(1, 2),
+		Args: between(1, -1, "recording to compare with"),
 		RunE: func(c *cobra.Command, args []string) error {
 			if err := checkFormat(format); err != nil {
 				return err
@@ -44,18 +44,19 @@ are taken together. thrush render --against draws the same as a page.`,
 }
 
 func (a *app) compare(names []string, filter, format string, most int) error {
-	var keep func(string) bool
-	if filter != "" {
-		if err := project.CheckGlob(filter); err != nil {
-			return &exitError{exitUsage, err}
-		}
-		keep = func(p string) bool { return project.MatchAny([]string{filter}, p) }
+	names, sources := a.divided(names)
+	if len(names) == 0 {
+		return usage("no recording is named to compare with; thrush log lists those kept here")
 	}
 	was, err := a.reader(names[0])
 	if err != nil {
 		return err
 	}
 	now, err := a.reader(names[1:]...)
+	if err != nil {
+		return err
+	}
+	keep, err := a.only(now, sources, filter)
 	if err != nil {
 		return err
 	}

@@ -17,7 +17,7 @@ func (a *app) configCommand() *cobra.Command {
 		Long: `Prints the project's root and every setting with where it comes from: thrush.toml,
 the section thrush of package.json, the table tool.thrush of pyproject.toml, the
 environment, or the default.`,
-		Args: cobra.NoArgs,
+		Args: noWords,
 		RunE: func(c *cobra.Command, args []string) error {
 			if err := checkFormat(format); err != nil {
 				return err

@@ -25,7 +25,7 @@ merging of suites, the conditions of a decision, and the report as pages; then, 
 compiler, a Python, a JDK, a Node and a Chromium, projects in C, in Python, in Java and in
 TypeScript. The folders
 stay for you to try things in. It needs Go and git.`,
-		Args: cobra.NoArgs,
+		Args: noWords,
 		RunE: func(c *cobra.Command, args []string) error { return a.demo(dir) },
 	}
 	c.Flags().StringVar(&dir, "to", "", "make the sample in this new `folder`")

@@ -2,7 +2,6 @@ package cli
 
 import (
 	"fmt"
-	"strconv"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -20,7 +19,7 @@ func (a *app) explainCommand() *cobra.Command {
 		Long: `Shows what a file's or a line's numbers are made of: the statements, functions
 and outcomes that count there, how often each ran, which waivers hold, and which
 recording says so. For a file that is not measured it says why.`,
-		Args: cobra.ExactArgs(1),
+		Args: between(1, 1, "file, or line of one"),
 		RunE: func(c *cobra.Command, args []string) error {
 			if err := checkFormat(format); err != nil {
 				return err
@@ -38,9 +37,9 @@ func (a *app) explain(what, name, format string) error {
 	if err != nil {
 		return err
 	}
-	word, line := what, 0
-	if path, n, ok := cutLine(what); ok {
-		word, line = path, n
+	word, lines, err := a.placed(what)
+	if err != nil {
+		return err
 	}
 	paths, err := a.match(r, []string{word})
 	if err != nil {
@@ -60,32 +59,29 @@ func (a *app) explain(what, name, format string) error {
 		if i > 0 {
 			fmt.Fprintln(a.out)
 		}
-		if err := a.explainFile(r, f, line); err != nil {
+		if err := a.explainFile(r, f, lines); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-func cutLine(s string) (path string, line int, ok bool) {
-	i := strings.LastIndexByte(s, ':')
-	if i < 0 {
-		return "", 0, false
-	}
-	n, err := strconv.Atoi(s[i+1:])
-	return s[:i], n, err == nil && n > 0
-}
-
-func (a *app) explainFile(r *reading.Reader, f *coverage.File, line int) error {
+func (a *app) explainFile(r *reading.Reader, f *coverage.File, lines span) error {
 	text, same, err := r.Source(f.Path)
 	if err != nil || !same {
 		a.warn("%s is no longer the text that was recorded; the numbers are about the text from then", f.Path)
 		text = nil
 	}
-	if line == 0 {
+	if lines.from == 0 {
 		a.out.ExplainFile(f)
-	} else if err := a.explainLine(f, line, string(text)); err != nil {
-		return err
+	}
+	for line := lines.from; line > 0 && line <= lines.to; line++ {
+		if _, code := f.At(line); !code && lines.to > lines.from && line <= f.LineCount {
+			continue // of several lines, those that are code
+		}
+		if err := a.explainLine(f, line, string(text)); err != nil {
+			return err
+		}
 	}
 	a.out.Origin(r.Recording.Info, r.Recording.ID, f.Loaded)
 	return nil

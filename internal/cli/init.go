@@ -18,7 +18,7 @@ func (a *app) initCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "init",
 		Short: "Look at the project and write a commented thrush.toml",
-		Args:  cobra.NoArgs,
+		Args:  noWords,
 		RunE:  func(c *cobra.Command, args []string) error { return a.init() },
 	}
 }

@@ -18,7 +18,7 @@ compare, gate and trends know them. These, and any named by their short name, ar
 pinned: thrush drop leaves them when it drops old ones.`,
 		Example: `  thrush keep main.thrush
   thrush keep 3fa9c04e`,
-		Args: cobra.MinimumNArgs(1),
+		Args: between(1, -1, "recordings to keep"),
 		RunE: func(c *cobra.Command, args []string) error { return a.keepAll(args) },
 	}
 }

@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"slices"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -27,7 +28,7 @@ func (a *app) logCommand() *cobra.Command {
 		Long: `Lists the recordings kept here, the newest first: when each was made, with which
 label, of which commit, by which command. --stored lists those of the history store
 instead. --trend draws how the totals went.`,
-		Args: cobra.NoArgs,
+		Args: noWords,
 		RunE: func(c *cobra.Command, args []string) error { return a.log(c.Context(), f) },
 	}
 	c.Flags().IntVar(&f.most, "most", 20, "how many to list")
@@ -56,10 +57,17 @@ func (a *app) log(ctx context.Context, f logFlags) error {
 		return err
 	}
 	if len(list) == 0 && f.format == "text" {
-		if total == 0 && !f.stored {
+		if total == 0 && !f.stored && f.branch == "" && f.label == "" {
 			return noData("nothing has been recorded in %s yet; run your tests as: thrush record -- go test ./...", p.Root)
 		}
-		return noData("there is no such recording; thrush log without --label and --branch lists all")
+		var of []string
+		if f.branch != "" {
+			of = append(of, "branch "+f.branch)
+		}
+		if f.label != "" {
+			of = append(of, "label "+f.label)
+		}
+		return noData("there is no recording with %s; thrush log lists all there are", strings.Join(of, " and "))
 	}
 	switch {
 	case f.format == "json":

@@ -34,7 +34,7 @@ What cannot be told for certain counts as not run.`,
 		Example: `  thrush merge -o all.thrush shards/
   thrush merge 3fa9c04e 77b0e1d2
   find . -name '*.thrush' | thrush merge -o all.thrush -`,
-		Args: cobra.MinimumNArgs(1),
+		Args: between(1, -1, "recordings to merge"),
 		RunE: func(c *cobra.Command, args []string) error { return a.merge(args, out, carry) },
 	}
 	c.Flags().StringVarP(&out, "out", "o", "", "write the result to this `file`")

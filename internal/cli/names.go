@@ -173,6 +173,13 @@ func (a *app) recordingsOf(p *project.Project, word string) ([]string, error) {
 		return found, nil
 	}
 	found, err := kept(p, word)
+	if err != nil {
+		if path, commit := a.ofCommit(p, word); path != "" {
+			return []string{path}, nil
+		} else if commit != "" {
+			return nil, noData("there is no recording of %s (commit %s) kept here; record it there, or take one from the history store: thrush pull", word, commit[:min(12, len(commit))])
+		}
+	}
 	return []string{found}, err
 }
 

@@ -14,7 +14,7 @@ func weaveOutputCommand() *cobra.Command {
 		Use:    "weave-output",
 		Short:  "Weave what a tool made of sources, for Node; the text comes from stdin",
 		Hidden: true,
-		Args:   cobra.NoArgs,
+		Args:   noWords,
 		RunE: func(*cobra.Command, []string) error {
 			if err := launch.WeaveOutput(os.Stdin); err != nil {
 				return &exitError{exitNoData, err}

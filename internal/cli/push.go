@@ -121,6 +121,9 @@ recordings of its newest commit are fetched, unless --commit or --most says othe
 }
 
 func (a *app) pull(ctx context.Context, f pullFlags, names []string) error {
+	if err := atLeast("most", f.most, 0); err != nil {
+		return err
+	}
 	if len(names) == 0 && f.commit == "" && f.branch == "" && f.label == "" {
 		return usage("say what to fetch: recordings by name, --commit, --branch or --label")
 	}

@@ -32,7 +32,7 @@ Where the output is no terminal, each line begins with the state of the line:
 full, part, none, waived, or - where nothing is measured. So
   thrush source 'fare/**' | grep '^none'
 lists all lines that did not run, with their file and number.`,
-		Args: cobra.MinimumNArgs(1),
+		Args: between(1, -1, "files to show"),
 		RunE: func(c *cobra.Command, args []string) error { return a.source(f, args) },
 	}
 	c.Flags().StringVar(&f.recording, "recording", "", "another `recording` than the latest: a file or a short name")
@@ -66,9 +66,23 @@ func (a *app) source(f sourceFlags, args []string) error {
 			return err
 		}
 	}
-	paths, err := a.match(r, args)
-	if err != nil {
-		return err
+	lines := map[string]span{}
+	paths := map[string]bool{}
+	for _, word := range args {
+		word, s, err := a.placed(word)
+		if err != nil {
+			return err
+		}
+		found, err := a.match(r, []string{word})
+		if err != nil {
+			return err
+		}
+		for path := range found {
+			paths[path] = true
+			if s.from > 0 {
+				lines[path] = s
+			}
+		}
 	}
 	if err := a.hasData(r, r.Recording.Len()); err != nil {
 		return err
@@ -96,6 +110,13 @@ func (a *app) source(f sourceFlags, args []string) error {
 		}
 		if i > 0 && a.out.Terminal {
 			fmt.Fprintln(a.out)
+		}
+		from, to := from, to
+		if s := lines[file.Path]; s.from > 0 && from == 0 {
+			from, to = s.from, s.to
+		}
+		if from > file.LineCount {
+			return usage("%s has %d lines; there is no line %d", file.Path, file.LineCount, from)
 		}
 		opt := term.SourceOptions{From: from, To: to, Gaps: f.gaps, Around: f.around, Tables: f.conditions}
 		if lines := set[file.Path]; lines != nil {

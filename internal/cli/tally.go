@@ -10,7 +10,6 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/tally"
-	"thrush/internal/project"
 	"thrush/internal/reading"
 	"thrush/internal/report/facts"
 	"thrush/internal/report/term"
@@ -63,18 +62,16 @@ func checkWord(flag, value string, allowed ...string) error {
 // files reads the files of recordings, the latest if none is named, that match a
 // glob, all if there is none; if a label is given, only what it reached ran.
 func (a *app) files(names []string, glob, label string) (*reading.Reader, []*coverage.File, error) {
-	var keep func(string) bool
-	if glob != "" {
-		if err := project.CheckGlob(glob); err != nil {
-			return nil, nil, &exitError{exitUsage, err}
-		}
-		keep = func(p string) bool { return project.MatchAny([]string{glob}, p) }
-	}
+	names, sources := a.divided(names)
 	r, err := a.reader(names...)
 	if err != nil {
 		return nil, nil, err
 	}
 	if err := onlyBy(r, label); err != nil {
+		return nil, nil, err
+	}
+	keep, err := a.only(r, sources, glob)
+	if err != nil {
 		return nil, nil, err
 	}
 	files, err := r.Files(keep)
@@ -99,6 +96,9 @@ func onlyBy(r *reading.Reader, label string) error {
 }
 
 func (a *app) tally(f tallyFlags, names []string) error {
+	if err := atLeast("depth", f.depth, 0); err != nil {
+		return err
+	}
 	if err := cmp.Or(checkFormat(f.format), checkWord("by", f.by, "folder", "file", "function"),
 		checkWord("sort", f.sort, "name", "missing", "lines", "branches")); err != nil {
 		return err

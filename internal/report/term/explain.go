@@ -65,7 +65,11 @@ func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
 	}
 	for _, fn := range f.Named() {
 		if fn.Span.Start.Line == line {
-			fmt.Fprintf(o, "  function   column %-3d %s was called %s%s\n", fn.Span.Start.Column, words.Safe(fn.Name), words.Often(fn.Count), by(fn.By))
+			called := "called " + words.Often(fn.Count)
+			if fn.Count == 0 {
+				called = gaps.NotCalled
+			}
+			fmt.Fprintf(o, "  function   column %-3d %s: %s%s\n", fn.Span.Start.Column, words.Safe(fn.Name), called, by(fn.By))
 		}
 	}
 	for _, s := range f.Statements {

@@ -145,6 +145,9 @@ func About(g gaps.Gap, source string) string {
 	if g.Construct == "" {
 		return what
 	}
+	if what != g.What {
+		return "this case: " + what // which the line itself names
+	}
 	if g.Kind == gaps.Condition {
 		return "in this " + g.Construct + ", " + what
 	}

@@ -25,11 +25,11 @@ demo: build
 
 ## test: everything that is quick enough to run often
 test: lint build
-	$(GO) test -count=1 ./...
+	$(GO) test -count=1 -timeout 40m ./...
 
 ## attacks: what a stranger could put in front of Thrush, with every command (docs/security.md)
 attacks:
-	$(GO) test -count=1 -tags attacks ./tests/attacks
+	$(GO) test -count=1 -timeout 30m -tags attacks ./tests/attacks
 
 ## fuzz: all fuzz targets, two at a time, FUZZTIME each
 FUZZTIME ?= 60s

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
@@ -198,7 +199,7 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 		a.warn("%s", err)
 	}
 	if w.place == launch.Anywhere && prepared.RunsInCopy() && len(p.Config.Back) == 0 {
-		a.say("built in a copy of the project, where Java is woven; [copy] back in thrush.toml names what is to come back of it")
+		a.say("built in %s; your own build folders are untouched. List the files you want back under [copy] back in %s", prepared.CopyName(), project.ConfigName)
 	}
 	return exitOf(exit, nil)
 }
@@ -366,7 +367,7 @@ func notes(prepared *launch.Prepared, counts *launch.Counts) []string {
 		out = append(out, "another record ran at the same time, so programs started with an emptied environment are left out: nobody can tell whose they were")
 	}
 	if prepared.NothingCompiled() {
-		out = append(out, "no compiler of C or C++ was called, so nothing of that code counts as run. If it was up to date, build it anew in the same command (make clean first, say); then units that were woven go on counting")
+		out = append(out, "no compiler of C or C++ was called, so nothing of that code counts as run. If it was up to date, build it anew in the same command ("+anew(prepared.Project.Root)+"); then units that were woven go on counting")
 	}
 	if causes := prepared.WhyNoJava(counts); counts.Processes > 0 && len(causes) > 0 {
 		out = append(out, "no class of this project's Java was loaded, so nothing of it counts as run. Likely: "+strings.Join(causes, "; or "))
@@ -458,4 +459,19 @@ func against(was *recording.Info, now recording.Info) string {
 		text += ", at " + was.Commit[:min(8, len(was.Commit))]
 	}
 	return text
+}
+
+// anew names, for the build systems that a project has, how everything is built anew.
+func anew(root string) string {
+	has := func(name string) bool {
+		_, err := os.Stat(filepath.Join(root, name))
+		return err == nil
+	}
+	switch {
+	case has("CMakeLists.txt"):
+		return "cmake --build DIR --clean-first, say"
+	case has("meson.build"):
+		return "meson compile -C DIR --clean, say"
+	}
+	return "make clean first, say"
 }

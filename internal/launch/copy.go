@@ -55,6 +55,14 @@ func (p *Prepared) Close() error {
 	return p.copy.Close()
 }
 
+// CopyName is the path of the copy from the project's root.
+func (p *Prepared) CopyName() string {
+	if rel, err := filepath.Rel(p.Project.Root, p.copy.To()); err == nil {
+		return filepath.ToSlash(rel)
+	}
+	return p.copy.To()
+}
+
 // RunsInCopy tells whether the command runs in a copy.
 func (p *Prepared) RunsInCopy() bool { return p.copy != nil }
 

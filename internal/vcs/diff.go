@@ -1,6 +1,7 @@
 package vcs
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
 	"io"
@@ -24,6 +25,7 @@ func ParseDiff(from io.Reader) (changed.Set, error) {
 	if err != nil {
 		return nil, err
 	}
+	text = withoutHeaders(text)
 	files, _, err := gitdiff.Parse(strings.NewReader(string(text)))
 	if err != nil {
 		return nil, fmt.Errorf("the diff cannot be read: %s", strings.TrimPrefix(err.Error(), "gitdiff: "))
@@ -59,6 +61,41 @@ func ParseDiff(from io.Reader) (changed.Set, error) {
 		addLines(set[name], f)
 	}
 	return set, nil
+}
+
+// withoutHeaders takes git's own headers out of a diff that was made without prefixes: a
+// reader of them takes the first folder of each name for one. What is left is a unified diff
+// as others write it.
+func withoutHeaders(text []byte) []byte {
+	plain := false
+	for line := range bytes.Lines(text) {
+		names, ok := bytes.CutPrefix(bytes.TrimRight(line, "\r\n"), []byte("diff --git "))
+		if !ok {
+			continue
+		}
+		half := len(names) / 2
+		if len(names)%2 == 0 || names[half] != ' ' || !bytes.Equal(names[:half], names[half+1:]) {
+			return text
+		}
+		plain = true
+	}
+	if !plain {
+		return text
+	}
+	var out []byte
+	header := false
+	for line := range bytes.Lines(text) {
+		switch {
+		case bytes.HasPrefix(line, []byte("diff --git ")):
+			header = true
+		case bytes.HasPrefix(line, []byte("--- ")) || bytes.HasPrefix(line, []byte("Binary files ")):
+			header = false
+		}
+		if !header {
+			out = append(out, line...)
+		}
+	}
+	return out
 }
 
 // notByLines is what is known of a file of which a diff says no lines.

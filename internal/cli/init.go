@@ -9,6 +9,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"thrush/internal/core/gaps"
 	"thrush/internal/launch"
 	"thrush/internal/project"
 	"thrush/internal/report/words"
@@ -43,6 +44,13 @@ func (a *app) init() error {
 		}
 		found[l][f.Class]++
 	}
+	var sources []string
+	for _, f := range files {
+		if f.Class == project.Source {
+			sources = append(sources, f.Path)
+		}
+	}
+	asides := gaps.Asides(sources)
 	next := ""
 	for i := range launch.Languages {
 		l := &launch.Languages[i]
@@ -60,15 +68,31 @@ func (a *app) init() error {
 	file := filepath.Join(p.Root, project.ConfigName)
 	f, err := os.OpenFile(file, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o666)
 	if err == nil {
-		_, err = f.WriteString(strings.Replace(initial, "NAME", fmt.Sprintf("%q", p.Config.Name), 1))
+		text := strings.Replace(initial, "NAME", fmt.Sprintf("%q", p.Config.Name), 1)
+		if len(asides) > 0 {
+			text = strings.Replace(text, "skip  = []           # what does not, such as [\"tools/**\"]", "# What does not count. These hold code that tests are seldom about; take the mark away to\n# leave them out:\n# skip = "+skips(asides), 1)
+		}
+		_, err = f.WriteString(text)
 		err = errors.Join(err, f.Close())
 	}
 	if err != nil {
 		return usage("%s cannot be written: %s", file, err)
 	}
+	if len(asides) > 0 {
+		fmt.Fprintf(a.out, "aside    %s: code that tests are seldom about. It counts; skip in %s, which is written as a comment, leaves it out\n", words.Safe(strings.Join(asides, ", ")), project.ConfigName)
+	}
 	fmt.Fprintf(a.out, "wrote    %s\n", words.Safe(file))
 	fmt.Fprintln(a.out, "next     thrush record -- "+next)
 	return nil
+}
+
+// skips writes folders as globs, as the configuration has them.
+func skips(folders []string) string {
+	var globs []string
+	for _, f := range folders {
+		globs = append(globs, fmt.Sprintf("%q", f+"/**"))
+	}
+	return "[" + strings.Join(globs, ", ") + "]"
 }
 
 const initial = `# What Thrush measures and requires here. docs/configuration.md explains each key.

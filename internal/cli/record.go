@@ -399,10 +399,15 @@ func (a *app) summary(p *project.Project, rec *recording.Recording, causes ...st
 	}
 	s := term.Summary{Info: rec.Info, ID: rec.ID, Totals: tally.Sum(reading.Items(files)), Items: reading.Items(files)}
 	s.Gaps = gaps.Find(files)
+	var idle []string
 	for _, f := range files {
 		if !f.Loaded {
 			s.NotLoaded++
+			idle = append(idle, f.Path)
 		}
+	}
+	if p.Config.File == "" {
+		s.Asides = gaps.Asides(idle)
 	}
 	if before := previous(p, rec); before != nil {
 		s.Was, s.Against = before.Totals, against(before, rec.Info)

@@ -65,10 +65,16 @@ func Find(files []*coverage.File) []Gap {
 	return out
 }
 
-// Rank sorts gaps, the most worth first.
+// Rank sorts gaps, the most worth first, and what is aside of the product last.
 func Rank(list []Gap) {
+	aside := map[string]int{}
+	for _, g := range list {
+		if Aside(g.Path) != "" {
+			aside[g.Path] = 1
+		}
+	}
 	slices.SortStableFunc(list, func(a, b Gap) int {
-		return cmp.Or(cmp.Compare(b.weight(), a.weight()), strings.Compare(a.Path, b.Path), cmp.Compare(a.Line, b.Line))
+		return cmp.Or(aside[a.Path]-aside[b.Path], cmp.Compare(b.weight(), a.weight()), strings.Compare(a.Path, b.Path), cmp.Compare(a.Line, b.Line))
 	})
 }
 

@@ -23,6 +23,9 @@ type Summary struct {
 	Items     []tally.Item
 	Gaps      []gaps.Gap
 	NotLoaded int // files that no process had in it
+	// Asides are folders of code that tests are seldom about, if nobody has said yet whether it
+	// is to count.
+	Asides []string
 }
 
 // Summary prints a few lines: the totals, what moved, the least tested files
@@ -82,7 +85,8 @@ func (o *Out) Summary(s Summary) {
 func (o *Out) leastTested(items []tally.Item) {
 	items = slices.Clone(items)
 	slices.SortStableFunc(items, func(a, b tally.Item) int {
-		return cmp.Or(cmp.Compare(b.Totals.Lines.Missing(), a.Totals.Lines.Missing()), strings.Compare(a.Path, b.Path))
+		return cmp.Or(cmp.Compare(len(gaps.Aside(a.Path)), 0)-cmp.Compare(len(gaps.Aside(b.Path)), 0),
+			cmp.Compare(b.Totals.Lines.Missing(), a.Totals.Lines.Missing()), strings.Compare(a.Path, b.Path))
 	})
 	items = slices.DeleteFunc(items[:min(3, len(items))], func(i tally.Item) bool { return i.Totals.Lines.Missing() == 0 })
 	if len(items) == 0 {
@@ -107,7 +111,7 @@ const mostGenerated = 3
 func aside(s Summary) []string {
 	var out []string
 	if s.NotLoaded > 0 {
-		out = append(out, words.Plural(s.NotLoaded, "file was", "files were")+" never loaded; all of its lines count as not run")
+		out = append(out, words.Plural(s.NotLoaded, "file was", "files were")+" never loaded; all "+map[bool]string{true: "its", false: "their"}[s.NotLoaded == 1]+" lines count as not run")
 	}
 	if n := s.Info.UnmeasuredFiles(); n > 0 {
 		out = append(out, words.Plural(n, "file is", "files are")+" unmeasured: thrush tally --unmeasured says why")
@@ -131,6 +135,9 @@ func aside(s Summary) []string {
 			break
 		}
 		out = append(out, words.Safe(g.Path)+" is not counted: "+words.Safe(g.Reason))
+	}
+	if len(s.Asides) > 0 {
+		out = append(out, fmt.Sprintf("%s: tests are seldom about such code; skip in thrush.toml leaves it out (thrush init proposes it)", words.Safe(strings.Join(s.Asides, ", "))))
 	}
 	if len(left) > 0 {
 		out = append(out, "left out of the totals: "+strings.Join(left, ", "))

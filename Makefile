@@ -4,7 +4,7 @@ VERSION ?=
 GO      ?= go
 STATIC   = -trimpath -tags netgo,osusergo -ldflags '-s -w -linkmode external -extldflags "-static" $(if $(VERSION),-X thrush/internal/version.number=$(VERSION))'
 
-.PHONY: build demo test attacks fuzz bench subjects screenshots lint clean
+.PHONY: build demo test attacks fuzz bench subjects subjects-all screenshots lint clean
 
 # What is loaded into interpreters: no library, no headers, one for all their versions.
 MACHINE = $(shell uname -m)
@@ -41,6 +41,10 @@ fuzz:
 ## subjects: real third-party projects, with and without Thrush, and the witness
 subjects: build
 	$(GO) test -count=1 -timeout 75m -tags subjects -run Subject -v ./internal/truth
+
+## subjects-all: what takes too long for every change: random programs in all languages, an hour
+subjects-all: build
+	THRUSH_RANDOM_FOR=10m $(GO) test -count=1 -timeout 120m -tags subjects -run SubjectRandom -v ./internal/truth
 
 ## bench: the budgets, measured side by side; paste the table into docs/performance.md
 bench: build

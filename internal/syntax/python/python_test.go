@@ -74,3 +74,11 @@ func place(t *testing.T, text []byte, f *flow.File) {
 		}
 	}
 }
+
+func TestACommentAfterTheLastCaseIsNoPattern(t *testing.T) {
+	for _, source := range []string{"match a:\n  case 1:\n    pass\n  case _:  # the rest\n    pass\n", "match a:\n  case 1: pass\n  case _:\n    # the rest\n    pass\n"} {
+		f, err := Read([]byte(source))
+		require.NoError(t, err)
+		assert.False(t, f.Flow.Functions[0].Body.Nodes[0].(*flow.Choice).Misses, source)
+	}
+}

@@ -260,6 +260,9 @@ func (r *reader) match(n *tree.Node) flow.Node {
 		}
 		guard, last := k.Child("guard"), k.Child("consequence")
 		from, to := k.Kids[0].To, last.From
+		if colon := k.First(":"); colon != nil {
+			to = colon.From // comments may follow it
+		}
 		if guard != nil {
 			to = guard.From
 			if e := guard.Only(); e != nil {
@@ -269,7 +272,7 @@ func (r *reader) match(n *tree.Node) flow.Node {
 				r.expressions(e, &c.Stmt, true)
 			}
 		}
-		pattern := strings.TrimSuffix(strings.TrimSpace(string(r.text.Bytes[from:to])), ":")
+		pattern := strings.TrimSpace(string(r.text.Bytes[from:to]))
 		a := &flow.Arm{Label: "case " + flow.Caption([]byte(pattern)), Pos: r.text.Pos(k.From)}
 		a.Block = *r.block(k, last)
 		if guard == nil && isIrrefutable(pattern) {

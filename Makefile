@@ -40,6 +40,7 @@ fuzz:
 
 ## subjects: real third-party projects, with and without Thrush, and the witness
 subjects: build
+	$(GO) test -count=1 -timeout 20m -tags subjects -run Scaffolds ./tests
 	$(GO) test -count=1 -timeout 75m -tags subjects -run Subject -v ./internal/truth
 
 ## subjects-all: what takes too long for every change: random programs in all languages, an hour

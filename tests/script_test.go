@@ -40,6 +40,11 @@ func TestScripts(t *testing.T) {
 			t.Errorf("there is no %s, so some scripts do not run", tool)
 		}
 	}
+	scripts(t, "testdata/script")
+}
+
+// scripts runs the scripts in a folder.
+func scripts(t *testing.T, folder string) {
 	keep := map[string]string{}
 	out, err := exec.Command("go", "env", "-json", "GOCACHE", "GOMODCACHE", "GOPROXY", "GOTOOLCHAIN").Output()
 	if err != nil {
@@ -49,7 +54,7 @@ func TestScripts(t *testing.T) {
 		t.Fatal(err)
 	}
 	testscript.Run(t, testscript.Params{
-		Dir:                 "testdata/script",
+		Dir:                 folder,
 		RequireExplicitExec: true,
 		Setup: func(e *testscript.Env) error {
 			for name, value := range keep {

@@ -95,7 +95,11 @@ func (r *reader) action(list []tree.Node, function string) {
 	i := r.place.file(first.From)
 	f := r.files[i]
 	outer, hidden, deciding := r.fn, r.hidden, r.deciding
-	r.fn = &scope{name: "action of " + function, file: i, labels: map[string]*flow.Label{}}
+	name := "action of " + function
+	if !hasPatterns(f.Path) && !isGrammar(f.Path) {
+		name = "part of " + function
+	}
+	r.fn = &scope{name: name, file: i, labels: map[string]*flow.Label{}}
 	r.hidden, r.deciding = false, map[*tree.Node]bool{}
 	whole := &tree.Node{Kind: "action", From: first.From, To: last.To, Kids: list}
 	r.survey(whole, whole)

@@ -35,6 +35,15 @@ func hasPatterns(p string) bool {
 	return false
 }
 
+// isGrammar tells whether a file is one of which a parser is made.
+func isGrammar(p string) bool {
+	switch path.Ext(p) {
+	case ".y", ".yy", ".ypp":
+		return true
+	}
+	return false
+}
+
 // LanguageOf gives the language of a path. A header is C unless only C++ has such.
 func LanguageOf(p string) Language {
 	if l, ok := compiled[path.Ext(p)]; ok {

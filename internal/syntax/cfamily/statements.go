@@ -35,7 +35,8 @@ func (r *reader) survey(n, body *tree.Node) {
 			}
 		case "goto_statement":
 			l := n.Child("label")
-			r.fn.taken = r.fn.taken || l == nil || r.text[l.From] == '*' // a jump to an address
+			r.fn.taken = r.fn.taken || l == nil || r.text[l.From] == '*' || // a jump to an address
+				r.place.file(n.From) != r.fn.file // or from a piece of another file
 		case "pointer_expression":
 			// What takes a label's address was two marks.
 			r.fn.taken = r.fn.taken || strings.HasPrefix(string(r.text[n.From:n.To]), "&&")
@@ -68,6 +69,13 @@ func (r *reader) list(kids []tree.Node, at int) []flow.Node {
 			at, i = kids[last].To, last
 			continue
 		}
+		if last := r.foreign(kids, i); last >= i {
+			// It is of another file, and counts there; here it is one piece that may leave.
+			r.action(kids[i:last+1], r.fn.name)
+			out = append(out, &flow.Plain{Stmt: flow.Stmt{At: kids[i].From, Span: r.place.span(&kids[i]), Head: r.place.end(kids[last].To), Leaves: true}})
+			i, at = last, kids[last].To
+			continue
+		}
 		from, omp := r.before(at, n)
 		node := r.statement(n, from)
 		if loop, ok := node.(*flow.Loop); ok && omp {
@@ -77,6 +85,58 @@ func (r *reader) list(kids []tree.Node, at int) []flow.Node {
 		at = n.To
 	}
 	return out
+}
+
+// foreign gives the last of the statements, from one on, that another file puts into the
+// middle of this function and that can be read as a function there; -1 if there is none.
+func (r *reader) foreign(kids []tree.Node, i int) int {
+	n := &kids[i]
+	if r.hidden || !n.Named || r.place.file(n.From) < 0 || r.place.file(n.From) == r.fn.file {
+		return -1
+	}
+	at := r.begins(n)
+	if at < 0 {
+		return -1
+	}
+	last := i
+	for n.Kind != "compound_statement" && last+1 < len(kids) && r.continues(at, &kids[last+1]) {
+		last++
+	}
+	for k := i; k <= last; k++ {
+		if joined(&kids[k], false, false) {
+			return -1
+		}
+	}
+	return last
+}
+
+// joined tells whether control may go on from within a statement to a loop or a switch around
+// it, or come into its middle: then it is no piece by itself.
+func joined(n *tree.Node, inLoop, inSwitch bool) bool {
+	switch n.Kind {
+	case "break_statement":
+		return !inLoop && !inSwitch
+	case "continue_statement":
+		return !inLoop
+	case "case_statement":
+		if !inSwitch {
+			return true
+		}
+	case "labeled_statement":
+		return true
+	case "while_statement", "do_statement", "for_statement", "for_range_loop":
+		inLoop = true
+	case "switch_statement":
+		inSwitch = true
+	case "lambda_expression", "function_definition":
+		return false
+	}
+	for i := range n.Kids {
+		if joined(&n.Kids[i], inLoop, inSwitch) {
+			return true
+		}
+	}
+	return false
 }
 
 // before is where what runs before a statement may stand: not between it and a pragma
@@ -188,12 +248,18 @@ func (r *reader) statement(n *tree.Node, at int) flow.Node {
 // included reads a statement that another file puts into the middle of a function. It
 // is left out, as are its decisions: the function's file does not have them.
 func (r *reader) included(n *tree.Node, at int) flow.Node {
-	if i := r.place.file(n.From); i >= 0 {
+	if i := r.place.file(n.From); i >= 0 && r.place.isWritten(n.From) {
 		f := r.files[i]
 		f.Unread = append(f.Unread, Unread{Line: r.place.start(n.From).Line, Name: r.fn.name, Why: "its text is included into the middle of that function"})
 	}
+	return r.unseen(n, at)
+}
+
+// unseen reads a statement that counts nothing and decides nothing here.
+func (r *reader) unseen(n *tree.Node, at int) flow.Node {
+	hidden := r.hidden
 	r.hidden = true
-	defer func() { r.hidden = false }()
+	defer func() { r.hidden = hidden }()
 	return r.visible(n, at)
 }
 

@@ -306,8 +306,7 @@ func braces(w *printer, s *Node) {
 		w.ifs(s, begin+"if")
 	case While:
 		w.line("%swhile (more() && (%s)) {", begin, w.decides(s))
-		w.block(s.Bodies[0])
-		w.line("}")
+		w.closed(s.Bodies[0], "}")
 	case Count:
 		i := w.name("i")
 		kind := map[string]string{"javascript": "let"}[w.l.Name]
@@ -315,12 +314,10 @@ func braces(w *printer, s *Node) {
 			kind = "int"
 		}
 		w.line("%sfor (%s %s = 0; %[3]s < %d; %[3]s++) {", begin, kind, i, s.Number)
-		w.block(s.Bodies[0])
-		w.line("}")
+		w.closed(s.Bodies[0], "}")
 	case Each:
 		w.line("%s"+w.l.each, begin, w.name("e"))
-		w.block(s.Bodies[0])
-		w.line("}")
+		w.closed(s.Bodies[0], "}")
 	case Do:
 		w.line("%sdo {", begin)
 		w.block(s.Bodies[0])
@@ -365,12 +362,10 @@ func braces(w *printer, s *Node) {
 		w.line("%sv += (%s) ? may(%d) : 3;", begin, w.decides(s), s.ID)
 	case Block:
 		w.line("{")
-		w.block(s.Bodies[0])
-		w.line("}")
+		w.closed(s.Bodies[0], "}")
 	case Closure:
 		w.line("%s%s", begin, w.l.closure)
-		w.block(s.Bodies[0])
-		w.line("%s", w.l.closed)
+		w.closed(s.Bodies[0], w.l.closed)
 	case Break:
 		w.line("%s%s", begin, w.guard("break;"))
 	case Continue:

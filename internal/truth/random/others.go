@@ -2,36 +2,28 @@ package random
 
 import "fmt"
 
-// goSay writes a statement in Go.
+// goSay writes a statement in Go, where it is not written as in the others.
 func goSay(w *printer, s *Node) {
 	begin := ""
 	switch s.Kind {
-	case Block:
 	case While, Count, Each:
 		begin = w.loop(s)
-	default:
+	case Switch, Return, Fail, Try, Closure, Defer, Jump:
 		begin = w.begins(s)
+	default:
+		braces(w, s)
+		return
 	}
 	switch s.Kind {
-	case Assign:
-		w.line("%sv = %s", begin, w.called(s))
-	case Step:
-		w.line("%sv++", begin)
-	case If:
-		w.goIf(s, begin+"if")
 	case While:
 		w.line("%sfor more() && (%s) {", begin, w.decides(s))
-		w.block(s.Bodies[0])
-		w.line("}")
+		w.closed(s.Bodies[0], "}")
 	case Count:
-		i := w.name("i")
-		w.line("%sfor %s := 0; %[2]s < %d; %[2]s++ {", begin, i, s.Number)
-		w.block(s.Bodies[0])
-		w.line("}")
+		w.line("%sfor %s := 0; %[2]s < %d; %[2]s++ {", begin, w.name("i"), s.Number)
+		w.closed(s.Bodies[0], "}")
 	case Each:
 		w.line("%sfor range items() {", begin)
-		w.block(s.Bodies[0])
-		w.line("}")
+		w.closed(s.Bodies[0], "}")
 	case Switch:
 		w.line("%sswitch v & 3 {", begin)
 		for i, body := range s.Bodies {
@@ -64,55 +56,23 @@ func goSay(w *printer, s *Node) {
 		w.indent -= 2
 		w.line("\t\t}")
 		w.line("\t}()")
-		w.block(s.Bodies[0])
+		w.closed(s.Bodies[0], "}()")
 		w.bare = w.bare[:len(w.bare)-1]
-		w.line("}()")
-	case Value:
-		w.line("%sb = %s", begin, w.decides(s))
-	case Block:
-		w.line("{")
-		w.block(s.Bodies[0])
-		w.line("}")
 	case Closure:
 		w.line("%sv = func() int {", begin)
 		w.bare = append(w.bare, false)
-		w.block(s.Bodies[0])
+		w.closed(s.Bodies[0], "\treturn v", "}()")
 		w.bare = w.bare[:len(w.bare)-1]
-		w.line("\treturn v")
-		w.line("}()")
-	case Break:
-		w.line("%sbreak", begin)
-	case Continue:
-		w.line("%scontinue", begin)
-	case Outer:
-		w.line("%s%s %s", begin, []string{"break", "continue"}[s.ID%2], w.labels[s.Target])
 	case Defer:
 		w.line("%sdefer func() {", begin)
-		w.block(s.Bodies[0])
-		w.line("}()")
+		w.closed(s.Bodies[0], "}()")
 	case Jump:
 		to := w.name("J")
 		w.line("%sif %s { goto %s }", begin, w.decides(s), to)
 		w.list(s.Bodies[0])
 		w.line("%s:", to)
 		w.line("\tv += 0")
-	default:
-		panic(fmt.Sprint("no text for kind ", s.Kind))
 	}
-}
-
-func (w *printer) goIf(s *Node, begin string) {
-	w.line("%s %s {", begin, w.decides(s))
-	w.block(s.Bodies[0])
-	switch {
-	case s.Else != nil:
-		w.goIf(s.Else, "} else if")
-		return
-	case s.Bodies[1] != nil:
-		w.line("} else {")
-		w.block(s.Bodies[1])
-	}
-	w.line("}")
 }
 
 // pythonSay writes a statement in Python. A witness stands on the line above, which the

@@ -139,6 +139,14 @@ func (w *printer) block(list []*Node) {
 	w.indent--
 }
 
+// closed writes a block and the lines that end it.
+func (w *printer) closed(list []*Node, ends ...string) {
+	w.block(list)
+	for _, e := range ends {
+		w.line("%s", e)
+	}
+}
+
 // called is a call of a function before the one at hand, or of what only gives a number.
 func (w *printer) called(s *Node) string {
 	if w.fn == 0 || s.Number == 0 {

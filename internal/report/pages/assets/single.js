@@ -22,6 +22,10 @@ function bootSingle() {
       scrollTo(0, 0);
       boot();
     }
+    document.querySelector(".nowhere")?.remove();
+    if (pageName() && !pages.has(pageName())) {
+      main.prepend(make("p", { className: "warning nowhere" }, `This file has no page ${pageName()}; this is the overview.`));
+    }
     const target = part() && document.getElementById(part());
     if (target) target.scrollIntoView();
   };

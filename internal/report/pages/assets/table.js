@@ -301,7 +301,7 @@ function drawRows(list) {
     $("fold").disabled = Boolean(s.flat || filtered);
   }
   const n = kept.length;
-  $("count").textContent = filtered ? `${grouped(n)} of ${grouped(list.rows.length)} ${list.noun[1]}` : `${grouped(n)} ${list.noun[n === 1 ? 0 : 1]}`;
+  $("count").textContent = filtered && n === 0 ? `no ${list.noun[0]} matches` : filtered ? `${grouped(n)} of ${grouped(list.rows.length)} ${list.noun[1]}` : `${grouped(n)} ${list.noun[n === 1 ? 0 : 1]}`;
 }
 
 function drawRow(list, row, depth, plain) {

@@ -1,7 +1,7 @@
 // Bench measures what Thrush costs, side by side with the same thing without
 // it, and prints each figure beside its budget and aim. Figures are ratios where
 // they can be, since machines differ and are noisy. Words on the command line,
-// weave, project, gate, render, merge, hot, native, loaded, java or copy, choose parts.
+// weave, project, gate, render, merge, hot, native, loaded, java, copy or growth, choose parts.
 package main
 
 import (
@@ -37,7 +37,7 @@ func main() {
 	for _, part := range []struct {
 		name    string
 		measure func(thrush, dir string) []row
-	}{{"weave", weaving}, {"project", project}, {"gate", gating}, {"render", rendering}, {"merge", merging}, {"hot", hot}, {"native", native}, {"loaded", loaded}, {"java", compiled}, {"copy", copying}} {
+	}{{"weave", weaving}, {"project", project}, {"gate", gating}, {"render", rendering}, {"merge", merging}, {"hot", hot}, {"native", native}, {"loaded", loaded}, {"java", compiled}, {"copy", copying}, {"growth", growth}} {
 		if len(os.Args) == 1 || slices.Contains(os.Args[1:], part.name) {
 			add(part.measure(thrush, filepath.Join(dir, part.name))...)
 		}

@@ -13,9 +13,7 @@ import (
 
 // names is what is known of the names of a text so far.
 type names struct {
-	types map[string]bool
-	// both are names of types that are names of values as well.
-	values map[string]bool
+	types, values map[string]bool // a name may be in both
 }
 
 // learn notes the types and values that a node declares.

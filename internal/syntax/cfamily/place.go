@@ -77,13 +77,13 @@ func (s *source) lines(from, before int) []token {
 }
 
 // arguments gives the tokens that begin on a line, and those on the lines after it, before
-// another, as long as parentheses go on or begin there.
+// another, as long as parentheses go on or begin there, or a backslash makes them one line.
 func (s *source) arguments(line, before int) []token {
 	all := s.lines(line, before)
 	depth, own := 0, len(s.lines(line, line+1))
 	for i, t := range all {
 		c := s.text[t.from]
-		if i >= own && depth <= 0 && !(i == own && c == '(') {
+		if i >= own && depth <= 0 && !(i == own && c == '(') && (i == 0 || !joins(s.text[all[i-1].to:t.from])) {
 			return all[:i]
 		}
 		switch c {
@@ -100,6 +100,16 @@ func (s *source) arguments(line, before int) []token {
 		}
 	}
 	return all
+}
+
+// joins tells whether a backslash stands before each line break of what is between two tokens.
+func joins(between []byte) bool {
+	for i, c := range between {
+		if c == '\n' && !bytes.HasSuffix(bytes.TrimSuffix(between[:i], []byte{'\r'}), []byte{'\\'}) {
+			return false
+		}
+	}
+	return true
 }
 
 // group is the preprocessed text of one line of a file, which markers may take

@@ -21,6 +21,7 @@ func (e *excerpt) heads(l Language) (words []addition) {
 		}
 		h.tokens = append(h.tokens, t)
 	}
+	h.match()
 	if l == C {
 		h.top()
 	}
@@ -34,6 +35,7 @@ type heading struct {
 	text   []byte
 	tokens []token
 	words  []addition
+	after  []int // of each bracket that opens, the index after the one that closes it
 }
 
 func (h *heading) is(i int, mark byte) bool {
@@ -47,19 +49,30 @@ func (h *heading) word(i int) string {
 	return string(h.text[h.tokens[i].from:h.tokens[i].to])
 }
 
-// past gives the index after the bracket that closes the one at an index.
-func (h *heading) past(i int) int {
-	for depth := 0; i < len(h.tokens); i++ {
-		switch h.text[h.tokens[i].from] {
+// match finds, for each bracket that opens, the index after the one that closes it.
+func (h *heading) match() {
+	h.after = make([]int, len(h.tokens))
+	var open []int
+	for i, t := range h.tokens {
+		switch h.text[t.from] {
 		case '(', '[', '{':
-			depth++
+			h.after[i] = len(h.tokens)
+			open = append(open, i)
 		case ')', ']', '}':
-			if depth--; depth == 0 {
-				return i + 1
+			if n := len(open); n > 0 {
+				h.after[open[n-1]] = i + 1
+				open = open[:n-1]
 			}
 		}
 	}
-	return i
+}
+
+// past gives the index after the bracket that closes the one at an index.
+func (h *heading) past(i int) int {
+	if i >= len(h.tokens) {
+		return len(h.tokens)
+	}
+	return max(h.after[i], i+1)
 }
 
 // storage are the words that may stand before the name of a function without being its type.
@@ -101,13 +114,16 @@ func (h *heading) top() {
 	}
 }
 
+// mostDeclared is how many tokens the declarations of a function's parameters may have.
+const mostDeclared = 2000
+
 // parameters tells whether declarations of parameters begin at an index, and gives that of
 // the body after them.
 func (h *heading) parameters(i int) (body int, ok bool) {
 	if h.word(i) == "" {
 		return 0, false
 	}
-	for ; i < len(h.tokens); i++ {
+	for to := min(i+mostDeclared, len(h.tokens)); i < to; i++ {
 		switch {
 		case h.is(i, '{'):
 			return i, h.is(i-1, ';')

@@ -214,14 +214,19 @@ func (e *excerpt) part(from, to int) *excerpt {
 
 // at gives the offset in the excerpt of one in the whole text, or -1.
 func (e *excerpt) at(whole int) int {
-	for i, from := range e.from {
-		end := len(e.text)
-		if i+1 < len(e.begins) {
-			end = e.begins[i+1]
-		}
-		if !e.added[i] && from <= whole && whole < from+end-e.begins[i] {
-			return e.begins[i] + whole - from
-		}
+	i := sort.SearchInts(e.from, whole+1) - 1
+	for i >= 0 && e.added[i] {
+		i--
+	}
+	if i < 0 {
+		return -1
+	}
+	end := len(e.text)
+	if i+1 < len(e.begins) {
+		end = e.begins[i+1]
+	}
+	if at := e.begins[i] + whole - e.from[i]; at < end {
+		return at
 	}
 	return -1
 }

@@ -379,6 +379,9 @@ func (n *native) remembered(p *Prepared, path, digest string, source []byte) (t 
 // plain gives the table of a file that was never compiled, if it can be read as it
 // stands.
 func (n *native) plain(p *Prepared, path, digest string, source []byte) (t *site.Table, why string) {
+	if cfamily.IsMade(path) {
+		return nil, "a parser or a scanner is made of it, and this command compiled none that says by #line that it was"
+	}
 	if cfamily.IsOnlyRead(path) {
 		return nil, ""
 	}

@@ -68,6 +68,10 @@ func (f *files) open(name string) (path string, text []byte, ok bool) {
 	if !filepath.IsAbs(name) {
 		tries = append(tries, filepath.Join(f.folder, f.source, name))
 	}
+	if syntax.IsMade(name) {
+		// What was made of it may have been made elsewhere, and be kept beside it.
+		tries = append(tries, filepath.Join(f.folder, f.source, filepath.Base(name)))
+	}
 	for _, try := range tries {
 		path, ok := f.rel(try)
 		if !ok {

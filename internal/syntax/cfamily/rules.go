@@ -35,6 +35,9 @@ func hasPatterns(p string) bool {
 	return false
 }
 
+// IsMade tells whether a file is one of which a parser or a scanner is made.
+func IsMade(p string) bool { return isGrammar(p) || hasPatterns(p) }
+
 // isGrammar tells whether a file is one of which a parser is made.
 func isGrammar(p string) bool {
 	switch path.Ext(p) {

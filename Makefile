@@ -43,9 +43,9 @@ subjects: build
 	$(GO) test -count=1 -timeout 20m -tags subjects -run Scaffolds ./tests
 	$(GO) test -count=1 -timeout 75m -tags subjects -run Subject -v ./internal/truth
 
-## subjects-all: what takes too long for every change: random programs in all languages, an hour
+## subjects-all: what takes too long for every change: more projects, and random programs in all languages, an hour
 subjects-all: build
-	THRUSH_RANDOM_FOR=10m $(GO) test -count=1 -timeout 120m -tags subjects -run SubjectRandom -v ./internal/truth
+	THRUSH_MORE=1 THRUSH_RANDOM_FOR=10m $(GO) test -count=1 -timeout 120m -tags subjects -run 'SubjectRandom|MoreProjects' -v ./internal/truth
 
 ## bench: the budgets, measured side by side; paste the table into docs/performance.md
 bench: build

@@ -9,6 +9,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"sync"
 	"testing"
 
@@ -99,8 +100,8 @@ var sources = sync.OnceValues(func() (string, error) {
 		return "", err
 	}
 	var names []string
-	for _, n := range natives {
-		if _, err := os.Stat(filepath.Join(dir, n.file)); err != nil {
+	for _, n := range append(natives, more...) {
+		if _, err := os.Stat(filepath.Join(dir, n.file)); err != nil && (tryMore || slices.ContainsFunc(natives, func(o native) bool { return o.name == n.name })) {
 			names = append(names, n.name)
 		}
 	}

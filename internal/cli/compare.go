@@ -1,6 +1,8 @@
 package cli
 
 import (
+	"math"
+
 	"github.com/spf13/cobra"
 
 	"thrush/internal/core/compare"
@@ -12,6 +14,7 @@ import (
 func (a *app) compareCommand() *cobra.Command {
 	var filter, format string
 	var most int
+	var all bool
 	c := &cobra.Command{
 		Use:   "compare BEFORE [NOW] [FILE...]",
 		Short: "What got covered, lost, added and removed between two recordings",
@@ -31,14 +34,18 @@ folders of sources leave out all others. thrush render --against draws the same 
 			if err := checkFormat(format); err != nil {
 				return err
 			}
-			if most < 1 {
-				return usage("--most is %d; it must be at least 1", most)
+			if err := atLeast("most", most, 1); err != nil {
+				return err
+			}
+			if all {
+				most = math.MaxInt
 			}
 			return a.compare(args, filter, format, most)
 		},
 	}
 	c.Flags().StringVar(&filter, "filter", "", "only files that match this `glob`")
 	c.Flags().IntVar(&most, "most", 12, "how many lines of each kind to list")
+	c.Flags().BoolVar(&all, "all", false, "list all of them")
 	formatFlag(c, &format)
 	return c
 }

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"math"
 	"slices"
 	"strings"
 
@@ -17,7 +18,7 @@ import (
 func (a *app) gapsCommand() *cobra.Command {
 	var filter, label, format string
 	var most int
-	var hot, conditions bool
+	var hot, conditions, all bool
 	c := &cobra.Command{
 		Use:   "gaps [RECORDING...]",
 		Short: "What to test next, the most worth first",
@@ -29,8 +30,11 @@ recorded with --level conditions, operands that did not decide the outcome on th
 			if err := checkFormat(format); err != nil {
 				return err
 			}
-			if most < 1 {
-				return usage("--most is %d; it must be at least 1", most)
+			if err := atLeast("most", most, 1); err != nil {
+				return err
+			}
+			if all {
+				most = math.MaxInt
 			}
 			r, files, err := a.files(args, filter, label)
 			if err != nil {
@@ -53,11 +57,11 @@ recorded with --level conditions, operands that did not decide the outcome on th
 				if err := needsConditions(r); err != nil {
 					return err
 				}
-				all := len(list)
+				before := len(list)
 				list = slices.DeleteFunc(list, func(g gaps.Gap) bool {
 					return g.Kind != gaps.Condition && (g.Kind != gaps.Outcome || g.Operands != 1)
 				})
-				idle = all - len(list)
+				idle = before - len(list)
 			}
 			shown := list[:min(most, len(list))]
 			if format == "json" {
@@ -70,6 +74,7 @@ recorded with --level conditions, operands that did not decide the outcome on th
 	c.Flags().StringVar(&filter, "filter", "", "only files that match this `glob`")
 	labelFlag(c, &label)
 	c.Flags().IntVar(&most, "most", 10, "how many to list")
+	c.Flags().BoolVar(&all, "all", false, "list all of them")
 	c.Flags().BoolVar(&conditions, "conditions", false, "only conditions not shown to decide the outcome, with the values a test needs")
 	c.Flags().BoolVar(&hot, "hot", false, "what runs most instead")
 	formatFlag(c, &format)

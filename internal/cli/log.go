@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"math"
 	"slices"
 	"strings"
 
@@ -16,7 +17,7 @@ import (
 type logFlags struct {
 	format, branch, label string
 	most                  int
-	trend, stored         bool
+	trend, stored, all    bool
 	store                 storeFlag
 }
 
@@ -32,6 +33,7 @@ instead. --trend draws how the totals went.`,
 		RunE: func(c *cobra.Command, args []string) error { return a.log(c.Context(), f) },
 	}
 	c.Flags().IntVar(&f.most, "most", 20, "how many to list")
+	c.Flags().BoolVar(&f.all, "all", false, "list all of them")
 	c.Flags().StringVarP(&f.label, "label", "l", "", "only those with this label")
 	c.Flags().StringVar(&f.branch, "branch", "", "only those of this branch")
 	c.Flags().BoolVar(&f.trend, "trend", false, "draw how lines and branches went, the oldest first")
@@ -45,8 +47,11 @@ func (a *app) log(ctx context.Context, f logFlags) error {
 	if err := checkFormat(f.format); err != nil {
 		return err
 	}
-	if f.most < 1 {
-		return usage("--most is %d; it must be at least 1", f.most)
+	if err := atLeast("most", f.most, 1); err != nil {
+		return err
+	}
+	if f.all {
+		f.most = math.MaxInt
 	}
 	p, err := a.project()
 	if err != nil {

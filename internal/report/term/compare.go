@@ -90,7 +90,7 @@ func (o *Out) items(head string, paint func(string) string, list []compare.Item,
 		}
 	}
 	if len(list) > most {
-		o.line("  %s", Faint(fmt.Sprintf("and %d more: --most %d lists all", len(list)-most, len(list))))
+		o.line("  %s", Faint(fmt.Sprintf("and %d more: --all lists them", len(list)-most)))
 	}
 }
 

@@ -111,7 +111,7 @@ func TestLog(t *testing.T) {
 	assert.Contains(t, out, "01234567+")
 	assert.Contains(t, out, `\x1b[31m`, "what a command holds is spelled out")
 	assert.Contains(t, out, "a2b58c11  it is damaged")
-	assert.Contains(t, out, "and 3 older: --most 5 lists all")
+	assert.Contains(t, out, "and 3 older: --all lists them")
 	for _, line := range strings.Split(out, "\n") {
 		assert.LessOrEqual(t, Width(line), 101, line)
 	}

@@ -14,16 +14,15 @@ import (
 func (o *Out) ExplainFile(f *coverage.File) {
 	fmt.Fprintln(o, Strong(words.Safe(f.Path)))
 	t := f.Totals
-	fmt.Fprintf(o, "  lines      %8s  %d of %d lines on which a statement or a function begins ran\n", words.Percent(t.Lines), t.Lines.Covered, t.Lines.Total)
+	o.told("lines", t.Lines, "of %s lines on which a statement or a function begins ran")
 	if t.Branches.Total > 0 {
-		fmt.Fprintf(o, "  branches   %8s  %d of %d outcomes of %s were taken\n", words.Percent(t.Branches), t.Branches.Covered, t.Branches.Total,
-			words.Plural(len(f.Decisions), "decision", "decisions"))
+		o.told("branches", t.Branches, "of %s outcomes of "+words.Plural(len(f.Decisions), "decision", "decisions")+" were taken")
 	}
 	if t.Conditions.Total > 0 {
-		fmt.Fprintf(o, "  conditions %8s  %d of %d: each counts once for true and once for false\n", words.Percent(t.Conditions), t.Conditions.Covered, t.Conditions.Total)
-		fmt.Fprintf(o, "  independence %6s  %d of %d conditions were seen to decide an outcome on their own\n", words.Percent(t.Independence), t.Independence.Covered, t.Independence.Total)
+		o.told("conditions", t.Conditions, "of %s: each counts once for true and once for false")
+		o.told("independence", t.Independence, "of %s conditions were seen to decide an outcome on their own")
 	}
-	fmt.Fprintf(o, "  functions  %8s  %d of %d were called, function literals included\n", words.Percent(t.Functions), t.Functions.Covered, t.Functions.Total)
+	o.told("functions", t.Functions, "of %s were called, function literals included")
 	for _, w := range f.Waivers {
 		fmt.Fprintf(o, "  waived     %s: %s\n", lines(w.Line, w.EndLine), words.Safe(w.Reason))
 	}
@@ -32,8 +31,16 @@ func (o *Out) ExplainFile(f *coverage.File) {
 		if fn.Count == 0 {
 			what = Bad(gaps.NotCalled)
 		}
-		fmt.Fprintf(o, "  %6d  %s  %s\n", fn.Span.Start.Line, Pad(words.Safe(fn.Name), 32), what)
+		names := min(32, max(o.Width-26, 8))
+		fmt.Fprintf(o, "  %6d  %s  %s\n", fn.Span.Start.Line, Pad(Middle(words.Safe(fn.Name), names), names), what)
 	}
+}
+
+// told writes a total and what it is of.
+func (o *Out) told(name string, r coverage.Ratio, of string) {
+	const left = 24 // columns before the words
+	what := fmt.Sprintf("%d "+of, r.Covered, fmt.Sprint(r.Total))
+	fmt.Fprintf(o, "  %-10s %s  %s\n", name, PadLeft(words.Percent(r), 19-max(10, len(name))), o.Wrap(what, left))
 }
 
 func lines(from, to int) string {
@@ -45,7 +52,8 @@ func lines(from, to int) string {
 
 // ExplainLine shows all that counts on a line.
 func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
-	fmt.Fprintf(o, "%s  %s\n", Strong(fmt.Sprintf("%s:%d", words.Safe(f.Path), line)), strings.TrimSpace(words.Safe(source)))
+	place := fmt.Sprintf("%s:%d", words.Safe(f.Path), line)
+	fmt.Fprintf(o, "%s  %s\n", Strong(place), o.Wrap(strings.TrimSpace(words.Safe(source)), min(Width(place)+2, 24)))
 	l, code := f.At(line)
 	if !code {
 		by, ok := f.SpeaksFor(line)
@@ -56,7 +64,7 @@ func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
 		fmt.Fprintf(o, "  nothing begins here; the line continues what begins on line %d, which %s\n", by.Number, words.Times(by.Count))
 		line, l = by.Number, by
 	}
-	fmt.Fprintf(o, "  %s %s\n", Mark(l.State), words.State(f, l))
+	fmt.Fprintf(o, "  %s %s\n", Mark(l.State), o.Wrap(words.State(f, l), 4))
 	by := func(set uint32) string {
 		if f.Sets == nil || set == 0 || len(f.Sets.Labels) < 2 {
 			return ""
@@ -112,7 +120,7 @@ const mostParts = 12
 // Origin says which recording facts come from, and what it was merged of.
 func (o *Out) Origin(info recording.Info, id string, loaded bool) {
 	if !info.Merged() {
-		fmt.Fprintln(o, "  "+Faint("from recording "+id+origin(info.Part)))
+		fmt.Fprintln(o, "  "+o.Wrap(Faint("from recording "+id+origin(info.Part)), 2))
 	} else {
 		fmt.Fprintln(o, "  "+Faint(fmt.Sprintf("from %s, merged of %s:", id, words.Plural(len(info.Parts), "recording", "recordings"))))
 		for _, p := range info.Parts[:min(mostParts, len(info.Parts))] {

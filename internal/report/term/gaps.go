@@ -25,16 +25,16 @@ func (o *Out) Gaps(list []gaps.Gap, more int, nothing string, source func(path s
 		if g.Kind == gaps.Outcome || g.Kind == gaps.Condition {
 			what = Half(words.Safe(words.About(g, text)))
 		}
-		fmt.Fprintf(o, "%3d  %s  %s  %s  %s\n", i+1, Strong(place), words.Safe(g.Function), what, Faint(words.Gain(g)))
+		fmt.Fprintf(o, "%3d  %s\n", i+1, o.Wrap(fmt.Sprintf("%s  %s  %s  %s", Strong(place), words.Safe(g.Function), what, Faint(words.Gain(g))), 7))
 		if text != "" {
 			fmt.Fprintf(o, "       %s\n", Cut(words.Safe(text), o.Width-8))
 		}
 		if g.Needs != "" {
-			fmt.Fprintf(o, "       needs %s\n", words.Safe(g.Needs))
+			fmt.Fprintf(o, "       %s\n", o.Wrap("needs "+words.Safe(g.Needs), 9))
 		}
 	}
 	if more > 0 {
-		fmt.Fprintf(o, "%s\n", Faint(fmt.Sprintf("     and %s more: --most %d shows all", words.Number(uint64(more)), len(list)+more)))
+		fmt.Fprintf(o, "%s\n", Faint(fmt.Sprintf("     and %s more: --all lists them", words.Number(uint64(more)))))
 	}
 }
 

@@ -1,8 +1,33 @@
 package cli
 
 import (
+	"errors"
+	"strings"
+
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 )
+
+// saidEmpty refuses an option whose value is empty: that is a variable of a pipeline which is
+// not set, and taking it for an option that was not given would judge or drop something else
+// than was meant. The words on a badge may be none.
+func saidEmpty(c *cobra.Command) error {
+	var wrong error
+	c.Flags().Visit(func(f *pflag.Flag) {
+		values := []string{f.Value.String()}
+		if list, ok := f.Value.(pflag.SliceValue); ok {
+			values = list.GetSlice()
+		}
+		blank := len(values) == 0
+		for _, v := range values {
+			blank = blank || strings.TrimSpace(v) == ""
+		}
+		if blank && !(c.Name() == "badge" && f.Name == "label") {
+			wrong = errors.Join(wrong, usage("--%s is empty; give it a value, or leave it out", f.Name))
+		}
+	})
+	return wrong
+}
 
 // noWords takes no words.
 func noWords(c *cobra.Command, args []string) error {

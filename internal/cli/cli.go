@@ -149,6 +149,15 @@ func status(err error) int {
 	return exitUsage
 }
 
+// wrongFlag ends a command whose flags are wrong: with 125 where 2 may be what the user's own
+// command ends with.
+func wrongFlag(c *cobra.Command, err error) error {
+	if c.Name() == "record" || c.Name() == "build" {
+		return failed(err)
+	}
+	return err
+}
+
 func (a *app) root() *cobra.Command {
 	root := &cobra.Command{
 		Use:   "thrush",
@@ -184,12 +193,9 @@ thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 		return nil
 	})
 	root.SetFlagErrorFunc(func(c *cobra.Command, err error) error {
-		err = usage("%s; see %s --help", err, c.CommandPath())
-		if c.Name() == "record" || c.Name() == "build" {
-			return failed(err) // 2 may be what the command ends with
-		}
-		return err
+		return wrongFlag(c, usage("%s; see %s --help", err, c.CommandPath()))
 	})
+	root.PersistentPreRunE = func(c *cobra.Command, _ []string) error { return wrongFlag(c, saidEmpty(c)) }
 	for _, g := range []struct {
 		id, title string
 		commands  []*cobra.Command

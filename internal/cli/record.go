@@ -108,11 +108,6 @@ is no such command, 126 if it cannot be run.`,
 				exit, err := launch.Run(a.dir, args, nil)
 				return exitOf(exit, err)
 			}
-			for _, l := range labels {
-				if strings.TrimSpace(l) == "" {
-					return failed(usage("--label is empty; give it a name, or leave it out"))
-				}
-			}
 			return a.record(w, labels, out, args)
 		},
 	}

@@ -20,6 +20,7 @@ import (
 	"thrush/internal/recording"
 	"thrush/internal/report/pages"
 	"thrush/internal/report/palette"
+	"thrush/internal/report/term"
 	"thrush/internal/report/words"
 )
 
@@ -169,14 +170,15 @@ func (a *app) trend(ctx context.Context, f renderFlags, r *reading.Reader, o *pa
 	return nil
 }
 
-// bar shows how far something has come, on a terminal and if it takes a while.
-func (a *app) bar(what string, progress *func(done, total int)) (finish func()) {
+// bar shows how far something has come and what is under way, on a terminal and if it takes
+// a while.
+func (a *app) bar(what string, progress *func(done, total int, at string)) (finish func()) {
 	if !a.err.Terminal || a.quiet {
 		return func() {}
 	}
 	var bar *progressbar.ProgressBar
 	start := time.Now()
-	*progress = func(done, total int) {
+	*progress = func(done, total int, at string) {
 		if bar == nil && time.Since(start) > 300*time.Millisecond {
 			bar = progressbar.NewOptions(total, progressbar.OptionSetWriter(os.Stderr),
 				progressbar.OptionSetDescription(what), progressbar.OptionClearOnFinish(),
@@ -184,6 +186,7 @@ func (a *app) bar(what string, progress *func(done, total int)) (finish func()) 
 				progressbar.OptionSetTheme(progressbar.Theme{Saucer: "▮", SaucerPadding: "▯", BarStart: "", BarEnd: ""}))
 		}
 		if bar != nil {
+			bar.Describe(what + " " + term.Middle(words.Safe(at), 30))
 			_ = bar.Set(done)
 		}
 	}

@@ -53,8 +53,10 @@ type Options struct {
 	Gather bool
 	// Version is that of Thrush; another one weaves anew.
 	Version string
-	// Progress is told how many of how many files are done. It may be nil.
-	Progress func(done, total int)
+	// Progress is told how many of how many files are done, and which is under way the
+	// longest; several times a second, so that one huge file does not look like standing
+	// still. It may be nil.
+	Progress func(done, total int, at string)
 }
 
 // Prepared is a project ready for its command to run.
@@ -200,9 +202,9 @@ func (p *Prepared) weaveAll(todo []project.SourceFile, old *pack, key string) (a
 	var group errgroup.Group
 	group.SetLimit(runtime.GOMAXPROCS(0))
 	type result struct {
-		i   int
-		c   *cached
-		err error
+		turn int // in changed
+		c    *cached
+		err  error
 	}
 	var changed []int
 	for i, f := range todo {
@@ -216,23 +218,32 @@ func (p *Prepared) weaveAll(todo []project.SourceFile, old *pack, key string) (a
 	// The largest first, so that no core is left with one at the end.
 	slices.SortStableFunc(changed, func(a, b int) int { return cmp.Compare(todo[b].Size, todo[a].Size) })
 	results := make(chan result, len(changed))
-	for _, i := range changed {
-		group.Go(func() error {
-			c, err := p.weaveFile(todo[i], old.files[todo[i].Path], key)
-			results <- result{i, c, err}
-			return nil
-		})
-	}
 	go func() {
-		_ = group.Wait()
-		close(results)
+		for turn, i := range changed {
+			group.Go(func() error {
+				c, err := p.weaveFile(todo[i], old.files[todo[i].Path], key)
+				results <- result{turn, c, err}
+				return nil
+			})
+		}
 	}()
-	for r := range results {
-		p.files[r.i] = r.c
-		err = cmp.Or(err, r.err)
-		anew++
-		if p.Options.Progress != nil {
-			p.Options.Progress(anew, len(changed))
+	tick := time.NewTicker(200 * time.Millisecond)
+	defer tick.Stop()
+	done := make([]bool, len(changed))
+	for first := 0; anew < len(changed); {
+		select {
+		case r := <-results:
+			p.files[changed[r.turn]] = r.c
+			err = cmp.Or(err, r.err)
+			done[r.turn] = true
+			anew++
+		case <-tick.C:
+		}
+		for first < len(done) && done[first] {
+			first++
+		}
+		if p.Options.Progress != nil && first < len(done) {
+			p.Options.Progress(anew, len(changed), todo[changed[first]].Path)
 		}
 	}
 	return anew, err

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"thrush/internal/core/gaps"
+	"thrush/internal/core/site"
 	"thrush/internal/recording"
 	"thrush/internal/report/words"
 )
@@ -20,22 +21,26 @@ const (
 func (b *book) overview() (page, error) {
 	info := b.reader.Recording.Info
 	l := b.link.from("index.html")
+	level, _ := site.LevelOf(info.Level)
 	data, err := json.Marshal(b.fileTable())
 	if err != nil {
 		return page{}, err
 	}
 	main, err := render("overview", map[string]any{
 		"Link": l, "Project": words.Safe(info.Project), "Verdict": b.verdict(), "Metrics": b.metrics(),
-		"Against": b.against(), "Next": b.next(l), "Gaps": len(b.gaps), "MoreGaps": max(0, len(b.gaps)-mostNext),
+		"Against": b.against(), "Next": b.next(l), "MoreGaps": max(0, len(b.gaps)-mostNext), "Nothing": sentence(words.Nothing(level, false, 0)),
 		"Recordings": b.recordings(), "Notes": safeAll(info.Notes), "Problems": safeAll(info.Problems),
 		"Waivers": b.waiverRows(l), "WaivedLines": b.totals.WaivedLines,
 		"Unmeasured": firstOf(info.Unmeasured), "UnmeasuredAll": len(info.Unmeasured), "UnmeasuredFiles": info.UnmeasuredFiles(), "LeftOut": leftOut(info.LeftOut),
-		"NotLoaded": b.notLoaded(), "Processes": info.Processes, "Files": b.plainFiles(l), "FileCount": len(b.files),
+		"NotLoaded": b.notLoaded(), "Files": b.plainFiles(l), "FileCount": len(b.files),
 		"Since": b.opt.Since, "Changed": b.opt.Changed != nil, "Stale": b.stale, "Data": template.JS(data),
 		"Trend": b.trend(), "Moved": len(b.compared.Files),
 	})
 	return page{"index.html", words.Safe(info.Project), main}, err
 }
+
+// sentence makes a sentence of words that begin small.
+func sentence(s string) string { return strings.ToUpper(s[:1]) + s[1:] + "." }
 
 func (b *book) metrics() []metric {
 	if b.baseline == nil {

@@ -29,8 +29,8 @@ type Options struct {
 	// words which they are.
 	Trend   []Point
 	TrendOf string
-	// Progress is told how many of how many files are drawn; it may be nil.
-	Progress func(done, total int)
+	// Progress is told how many of how many files are drawn, and the one before; it may be nil.
+	Progress func(done, total int, at string)
 }
 
 // Result says what was drawn.
@@ -186,7 +186,7 @@ func (b *book) draw(put func(page) error) error {
 			b.stale++
 		}
 		if done++; b.opt.Progress != nil {
-			b.opt.Progress(done, len(b.pageNames))
+			b.opt.Progress(done, len(b.pageNames), d.pair.Now.Path)
 		}
 		return put(d.page)
 	})

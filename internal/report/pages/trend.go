@@ -19,14 +19,16 @@ type Point struct {
 
 // trendFacts is a series as it is drawn: a chart, and the same as a table.
 type trendFacts struct {
-	Chart  template.HTML
+	Wide   template.HTML
+	Narrow template.HTML // the same for a phone, which would draw the wide one too small to read
 	Points []Point
 	From   string
 }
 
 // The chart's size, in units of its own, and the room for numbers beside it.
 const (
-	chartWidth, chartHeight = 720, 150
+	chartWidth, chartNarrow = 720, 360
+	chartHeight             = 150
 	chartLeft, chartRight   = 44, 78
 	chartTop, chartBottom   = 10, 24
 )
@@ -36,7 +38,7 @@ func (b *book) trend() *trendFacts {
 	if len(b.opt.Trend) < 2 {
 		return nil
 	}
-	return &trendFacts{chart(b.opt.Trend), b.opt.Trend, words.Safe(b.opt.TrendOf)}
+	return &trendFacts{chart(b.opt.Trend, "wide", chartWidth), chart(b.opt.Trend, "narrow", chartNarrow), b.opt.Trend, words.Safe(b.opt.TrendOf)}
 }
 
 type series struct {
@@ -44,7 +46,7 @@ type series struct {
 	of          func(coverage.Totals) coverage.Ratio
 }
 
-func chart(points []Point) template.HTML {
+func chart(points []Point, name string, width int) template.HTML {
 	all := []series{{"lines", "lines", func(t coverage.Totals) coverage.Ratio { return t.Lines }}, {"branches", "branches", func(t coverage.Totals) coverage.Ratio { return t.Branches }}}
 	low, high := 10000, 0
 	for _, s := range all {
@@ -61,14 +63,14 @@ func chart(points []Point) template.HTML {
 	if high == low {
 		high = low + 500
 	}
-	x := func(i int) int { return chartLeft + i*(chartWidth-chartLeft-chartRight)/max(1, len(points)-1) }
+	x := func(i int) int { return chartLeft + i*(width-chartLeft-chartRight)/max(1, len(points)-1) }
 	y := func(h int) int {
 		return chartTop + (high-h)*(chartHeight-chartTop-chartBottom)/(high-low)
 	}
 	var out strings.Builder
-	fmt.Fprintf(&out, `<svg class=trend viewBox="0 0 %d %d" aria-hidden=true>`, chartWidth, chartHeight)
+	fmt.Fprintf(&out, `<svg class="trend %s" viewBox="0 0 %d %d" aria-hidden=true>`, name, width, chartHeight)
 	for _, h := range []int{low, (low + high) / 2, high} {
-		fmt.Fprintf(&out, `<path class=grid d="M%d %dH%d" /><text x=%d y=%d class=tick>%s</text>`, chartLeft, y(h), chartWidth-chartRight, chartLeft-6, y(h)+4, tick(h))
+		fmt.Fprintf(&out, `<path class=grid d="M%d %dH%d" /><text x=%d y=%d class=tick>%s</text>`, chartLeft, y(h), width-chartRight, chartLeft-6, y(h)+4, tick(h))
 	}
 	for _, i := range []int{0, len(points) - 1} {
 		anchor := ""
@@ -99,7 +101,7 @@ func chart(points []Point) template.HTML {
 			label = last + 14
 		}
 		last = label
-		fmt.Fprintf(&out, `<g class=%s><path d="%s" />%s<text x=%d y=%d>%s</text></g>`, s.class, line.String(), dots.String(), chartWidth-chartRight+8, label, s.name)
+		fmt.Fprintf(&out, `<g class=%s><path d="%s" />%s<text x=%d y=%d>%s</text></g>`, s.class, line.String(), dots.String(), width-chartRight+8, label, s.name)
 	}
 	out.WriteString("</svg>")
 	return template.HTML(out.String())

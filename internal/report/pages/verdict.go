@@ -77,8 +77,6 @@ func (b *book) unable(rule gate.Rule, v gate.Verdict) string {
 	info := b.reader.Recording.Info
 	level, _ := site.LevelOf(info.Level)
 	switch m := rule.Beyond(level); {
-	case info.Processes == 0:
-		return "nothing was measured"
 	case len(info.Problems) > 0:
 		return "a waiver cannot be honoured"
 	case m != "":
@@ -96,8 +94,6 @@ func (b *book) unable(rule gate.Rule, v gate.Verdict) string {
 // headline is what a reader learns who reads no further.
 func (b *book) headline(judged, unmet, open int) string {
 	switch {
-	case b.reader.Recording.Info.Processes == 0:
-		return "Nothing was reported to have run"
 	case judged == 0:
 		return fmt.Sprintf("%s of %s ran", words.Number(uint64(b.totals.Lines.Covered)), words.Plural(b.totals.Lines.Total, "line", "lines"))
 	case open > 0 && unmet == 0:

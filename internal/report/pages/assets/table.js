@@ -121,7 +121,7 @@ function fileColumns(facts) {
 function functionColumns(hits) {
   const calls = (r) => r.waived ? "waived" : r.count === "0" ? make("span", { className: "never" }, "never") : hits ? "called" : grouped(r.count);
   return [
-    { key: "path", title: "function", order: (r) => r.name, cell: (r) => make("a", { href: r.href }, r.name) },
+    { key: "path", title: "function", order: (r) => r.name, cell: (r) => [make("a", { href: r.href }, r.name), make("small", { className: "at faint" }, ...breakable(`${r.path}:${r.line}`))] },
     { key: "file", title: "file", order: (r) => r.path, text: true, cell: (r) => `${r.path}:${r.line}` },
     { key: "calls", title: "calls", order: (r) => Number(r.count), most: true, cell: calls },
     { key: "lines", title: "lines", order: (r) => share(r.lines, r.ofLines), cell: lineShare },
@@ -312,7 +312,7 @@ function drawRow(list, row, depth, plain) {
     if (first && plain) cell.append(row.name);
     else if (first && row.children) {
       const open = list.open.has(row.path);
-      const button = make("button", { type: "button", className: "folder", "aria-expanded": String(open) }, row.name);
+      const button = make("button", { type: "button", className: "folder", "aria-expanded": String(open) }, ...breakable(row.name));
       button.addEventListener("click", () => {
         if (open) list.open.delete(row.path);
         else list.open.add(row.path);

@@ -5,6 +5,7 @@ const fs = require("fs");
 const path = require("path");
 const { names } = require("./outputs.cjs");
 const { digest, read } = require("./project.cjs");
+const silent = require("./silent.cjs");
 
 const MOST = 64 << 20;
 const SCRIPTS = new Set(["script", "worker", "sharedworker", "serviceworker"]);
@@ -14,8 +15,9 @@ const HOOK = /globalThis\[Symbol\.for\("thrush"\)\]/g;
 module.exports = (project, lead, collector) => {
 	const { files, note, woven, root, own } = project;
 	const where = new URL(collector).origin;
-	const runtime = read(path.join(__dirname, "page.js"), "utf8").replace(/^\/\/.*$|\/\*[^]*?\*\//gm, "").replace(/\s*\n\s*/g, " ").trim();
-	const hooked = `(globalThis[Symbol.for("thrush")]||${runtime}(${JSON.stringify(collector)}))`;
+	const onOneLine = (text) => text.replace(/\s*\n\s*/g, " ").trim();
+	const runtime = onOneLine(read(path.join(__dirname, "page.js"), "utf8").replace(/^\/\/.*$|\/\*[^]*?\*\//gm, ""));
+	const hooked = `(globalThis[Symbol.for("thrush")]||${runtime}(${JSON.stringify(collector)},${onOneLine(String(silent))}))`;
 	const forPages = (text) => text.replace(HOOK, () => hooked);
 
 	let byDigest;

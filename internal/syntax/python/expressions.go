@@ -116,6 +116,8 @@ func isFixed(n *tree.Node) bool {
 	switch n = tree.Bare(n); n.Kind {
 	case "string", "concatenated_string", "list", "dictionary", "tuple", "set", "lambda", "float", "ellipsis":
 		return true
+	case "unary_operator":
+		return n.Child("argument") != nil && isFixed(n.Child("argument"))
 	}
 	return isLiteral(n)
 }

@@ -14,13 +14,12 @@ import (
 func saidEmpty(c *cobra.Command) error {
 	var wrong error
 	c.Flags().Visit(func(f *pflag.Flag) {
-		values := []string{f.Value.String()}
+		blank := f.Value.Type() == "string" && strings.TrimSpace(f.Value.String()) == ""
 		if list, ok := f.Value.(pflag.SliceValue); ok {
-			values = list.GetSlice()
-		}
-		blank := len(values) == 0
-		for _, v := range values {
-			blank = blank || strings.TrimSpace(v) == ""
+			blank = len(list.GetSlice()) == 0
+			for _, v := range list.GetSlice() {
+				blank = blank || strings.TrimSpace(v) == ""
+			}
 		}
 		if blank && !(c.Name() == "badge" && f.Name == "label") {
 			wrong = errors.Join(wrong, usage("--%s is empty; give it a value, or leave it out", f.Name))

@@ -5,8 +5,8 @@ package truth
 import (
 	"fmt"
 	"os"
-	"os/exec"
 	"path/filepath"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -22,7 +22,7 @@ var more = []native{
 		`CFLAGS="$O" ./configure > log && make -s >> log && make -s check > out 2>> log && sed 's#/[^ ]*/mawk#mawk#' out > result`,
 		[]string{"-O0", "-O2"}, nil},
 	{"bc", "bc_1.07.1.orig.tar.gz", "62adfca89b0a1c0164c2cdca59ca210c1d44c3ffc46daf9931cf4942664cb02a", "",
-		`CFLAGS="$O -w" ./configure > log && make -s -C lib >> log && make -s -C bc bc >> log && for f in atan div exp sqrt mul; do ./bc/bc -l Test/$f.b < /dev/null; done > result`,
+		`find . -exec touch -d 2020-01-01 {} + && CFLAGS="$O -w" ./configure > log && make -s -C lib >> log && make -s -C bc bc >> log && for f in atan div exp sqrt mul; do ./bc/bc -l Test/$f.b < /dev/null; done > result`,
 		[]string{"-O0", "-O2"}, nil},
 	{"pugixml", "pugixml_1.13.orig.tar.gz", "5c5ad5d7caeb791420408042a7d88c2c6180781bf218feca259fd9d840a888e1", "",
 		`CXXFLAGS="$O" make -s config=debug test > out && grep "tests passed" out > result`,
@@ -54,35 +54,62 @@ func TestMoreProjects(t *testing.T) {
 	} {
 		t.Run(s.module, func(t *testing.T) { bothWays(t, thrush, fetch(t, s), s.tests) })
 	}
-	for _, s := range []snake{
-		{"itsdangerous-2.2.0", "tests", "tests"},
-		{"pluggy-1.5.0", "testing --ignore=testing/benchmark.py", "testing --ignore=testing/benchmark.py"},
-		{"joblib-1.4.2", "joblib/test/test_func_inspect.py joblib/test/test_hashing.py joblib/test/test_parallel.py -k 'not memmap and not timeout'", ""},
-	} {
+	for _, s := range moreSnakes {
 		t.Run(s.name, func(t *testing.T) {
-			dir, err := pythons()
-			require.NoError(t, err)
-			if _, err := os.Stat(filepath.Join(dir, s.name+".tar.gz")); err != nil {
-				name := exec.Command("venv/bin/pip", "-q", "download", "--no-binary", ":all:", "--no-deps", "--no-build-isolation", pinned(s.name), "-d", ".")
-				name.Dir = dir
-				out, err := name.CombinedOutput()
-				require.NoError(t, err, string(out))
-			}
-			source, path := s.unpack(t)
-			sameResults(t, thrush, source, fmt.Sprintf(pytest, s.tests), path)
+			source, path := further(t, s.name+".tar.gz")
+			sameResults(t, thrush, source, fmt.Sprintf(outcomes, s.tests), path)
 			if s.watched != "" {
-				agreesWithTrace(t, thrush, source, fmt.Sprintf(pytest, s.watched), path)
+				agreesWithTrace(t, thrush, source, fmt.Sprintf(outcomes, s.watched), path)
 			}
 		})
 	}
+	t.Run("deep-equal", func(t *testing.T) {
+		source, path := further(t, "deep-equal-2.2.3.tgz")
+		dir := sameResults(t, thrush, source, fmt.Sprintf(tape, "test/*.js"), path)
+		agreesWithProbes(t, dir, source, filepath.Join(source, "node_modules"), fmt.Sprintf(tape, "test/*.js"))
+	})
 }
 
-// pinned gives the name and version of an archive as pip has them.
-func pinned(name string) string {
-	for i := len(name) - 1; i > 0; i-- {
-		if name[i] == '-' {
-			return name[:i] + "==" + name[i+1:]
-		}
+// moreSnakes are further projects in Python: plug-ins of the runner of the tests itself,
+// loops that switch between tasks, functions that are sent to other processes.
+var moreSnakes = []snake{
+	{"itsdangerous-2.2.0", "tests", "tests"},
+	{"pluggy-1.5.0", "testing --ignore=testing/benchmark.py", "testing --ignore=testing/benchmark.py"},
+	{"werkzeug-3.1.3", "tests --ignore=tests/test_serving.py --deselect tests/middleware/test_http_proxy.py --ignore=tests/test_debug.py", "tests/test_urls.py tests/test_http.py tests/test_local.py"},
+	{"anyio-4.8.0", "tests/test_synchronization.py tests/test_taskgroups.py tests/streams/test_memory.py tests/streams/test_stapled.py tests/streams/test_text.py tests/streams/test_buffered.py tests/test_typedattr.py tests/test_lowlevel.py", "tests/test_typedattr.py tests/streams/test_stapled.py"},
+	{"trio-0.27.0", trioTests, "src/trio/_tests/test_abc.py src/trio/_tests/test_highlevel_generic.py -p trio._tests.pytest_plugin"},
+	{"joblib-1.4.2", "joblib/test/test_func_inspect.py joblib/test/test_hashing.py joblib/test/test_parallel.py -k 'not memmap and not timeout'", ""},
+}
+
+const trioTests = "src/trio/_tests/test_channel.py src/trio/_tests/test_abc.py src/trio/_tests/test_sync.py src/trio/_tests/test_util.py src/trio/_tests/test_timeouts.py " +
+	"src/trio/_tests/test_highlevel_generic.py src/trio/_tests/test_path.py src/trio/_core/_tests/test_run.py src/trio/_core/_tests/test_local.py " +
+	"src/trio/_core/_tests/test_parking_lot.py src/trio/_core/_tests/test_ki.py -p trio._tests.pytest_plugin"
+
+// outcomes runs tests of Python and keeps how each ended: what these projects print besides
+// tells times and addresses.
+const outcomes = `PYTHONHASHSEED=0 PYTHONPATH=src python -m pytest -q -rA --timeout 100 -p no:cacheprovider --hypothesis-seed=1 %s > out 2>&1; ` +
+	`status=$?; grep -E '^(PASSED|FAILED|SKIPPED|XFAIL|XPASS|ERROR) ' out | sed -E 's/0x[0-9a-f]+/ADDRESS/g; s#/[^ ]*/s/#/#g' | sort > result; test $status -le 1`
+
+// furthers is the folder of what these projects need.
+var furthers = sync.OnceValues(func() (string, error) {
+	python, err := interpreter()
+	if err != nil {
+		return "", err
 	}
-	return name
+	return prepared("more", python)
+})
+
+// further gives the sources of a project, with the modules of Node it needs, and the variable
+// by which shells find Python.
+func further(t *testing.T, archive string) (source, path string) {
+	if !tryMore {
+		t.Skip("THRUSH_MORE is not set")
+	}
+	dir, err := furthers()
+	require.NoError(t, err)
+	source = unpacked(t, filepath.Join(dir, archive))
+	if filepath.Ext(archive) == ".tgz" {
+		require.NoError(t, os.Symlink(filepath.Join(dir, "node_modules"), filepath.Join(source, "node_modules")))
+	}
+	return source, "PATH=" + filepath.Join(dir, "venv/bin") + ":" + os.Getenv("PATH")
 }

@@ -136,10 +136,10 @@ func traced(t *testing.T, source, script string, env ...string) (lines, calls ma
 		var says struct{ Lines, Calls [][3]any }
 		require.NoError(t, json.Unmarshal(text, &says))
 		for _, x := range says.Lines {
-			lines[place{x[0].(string), x[1].(string), int(x[2].(float64))}] = true
+			lines[place{x[0].(string), strings.Trim(x[1].(string), "<>"), int(x[2].(float64))}] = true
 		}
 		for _, x := range says.Calls {
-			calls[place{x[0].(string), x[1].(string), int(x[2].(float64))}] = true
+			calls[place{x[0].(string), strings.Trim(x[1].(string), "<>"), int(x[2].(float64))}] = true
 		}
 	}
 	return lines, calls

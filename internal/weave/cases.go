@@ -7,7 +7,7 @@ import (
 
 // switched weaves a switch whose ways are marked by labels.
 func (p *planner) switched(w *flow.Switch) state {
-	x := &exits{state: state{kind: dead}}
+	x := &exits{state: state{kind: dead}, left: p.fn.left}
 	p.fn.breaks[w] = x
 	if !p.branches() || w.Settled || w.Labels == 0 {
 		p.block(w.Body, state{kind: dead})
@@ -19,10 +19,16 @@ func (p *planner) switched(w *flow.Switch) state {
 	if w.Body.Bare {
 		p.insert(w.Body.Open, Dialect.Begin)
 	}
-	after := p.list(w.Body.Nodes, state{kind: dead})
+	var missed state
+	if w.Misses && w.Declares {
+		missed = p.place(w.Body.Open, func(d Dialect, c int) string { return d.LastLabel(d.Probe(c) + "break;") })
+	}
+	after := p.within(w.Body.Leaves, func() state { return p.list(w.Body.Nodes, state{kind: dead}) })
 	p.permit(w, after)
 	if w.Misses {
-		missed := p.marked(w.Body.Close, w.Body.Close, after, func(d Dialect, c int) string { return d.LastLabel(d.Probe(c)) })
+		if !w.Declares {
+			missed = p.marked(w.Body.Close, w.Body.Close, after, func(d Dialect, c int) string { return d.LastLabel(d.Probe(c)) })
+		}
 		outcomes = append(outcomes, site.Outcome{Label: "none matched", Pos: w.Span.Start, Sum: missed.sum})
 		after = join(after, missed)
 	}

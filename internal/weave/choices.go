@@ -6,7 +6,7 @@ import (
 )
 
 func (p *planner) choice(c *flow.Choice) state {
-	x := &exits{state: state{kind: dead}}
+	x := &exits{state: state{kind: dead}, left: p.fn.left}
 	p.fn.breaks[c] = x
 	p.catchFalls(c)
 	after := state{kind: dead}

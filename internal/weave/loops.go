@@ -6,7 +6,7 @@ import (
 )
 
 func (p *planner) loop(l *flow.Loop) state {
-	x := &exits{state: state{kind: dead}, once: l.Once}
+	x := &exits{state: state{kind: dead}, once: l.Once, left: p.fn.left}
 	p.fn.breaks[l] = x
 	switch {
 	case l.Once:

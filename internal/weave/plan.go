@@ -38,6 +38,9 @@ type function struct {
 	falls    map[*flow.Arm]*fall
 	switches map[*flow.Switch]*[]site.Outcome
 	moved    map[*flow.Label]int // breaks that no longer name the label
+	// left counts the blocks around a place at whose end code runs that may lead elsewhere: a
+	// jump out of one does not surely arrive.
+	left int
 }
 
 // exits gathers the breaks out of a loop or a choice.
@@ -47,6 +50,7 @@ type exits struct {
 	flag  int // what breaks set instead, in constant functions, or 0
 	used  bool
 	once  bool // continues leave too
+	left  int  // function.left around it
 }
 
 // fall is how control falls into an arm from the one before.
@@ -121,7 +125,7 @@ func (p *planner) block(b *flow.Block, s state) state {
 	if b.Yields {
 		p.edits = append(p.edits, edit{at: b.Open, rank: 1, order: 0, say: Dialect.Yield})
 	}
-	s = p.list(b.Nodes, s)
+	s = p.within(b.Leaves, func() state { return p.list(b.Nodes, s) })
 	if b.Bare {
 		p.insert(b.Close, Dialect.Unwrap)
 	}
@@ -129,6 +133,17 @@ func (p *planner) block(b *flow.Block, s state) state {
 		return state{kind: pending}
 	}
 	return s
+}
+
+// within weaves what stands in a block; leaves says that code runs at the block's end that
+// may lead elsewhere.
+func (p *planner) within(leaves bool, weave func() state) state {
+	if !leaves {
+		return weave()
+	}
+	p.fn.left++
+	defer func() { p.fn.left-- }()
+	return weave()
 }
 
 func (p *planner) list(nodes []flow.Node, s state) state {
@@ -212,13 +227,16 @@ func (p *planner) node(n flow.Node, s state) state {
 // try weaves a block with handlers. Where one begins, nothing is known of how far the block
 // came.
 func (p *planner) try(t *flow.Try, s state) state {
-	after := p.block(t.Body, s)
-	if t.Else != nil {
-		after = p.block(t.Else, after)
-	}
-	for _, h := range t.Handlers {
-		after = join(after, p.block(h, state{kind: pending}))
-	}
+	after := p.within(t.Finally != nil, func() state {
+		after := p.block(t.Body, s)
+		if t.Else != nil {
+			after = p.block(t.Else, after)
+		}
+		for _, h := range t.Handlers {
+			after = join(after, p.block(h, state{kind: pending}))
+		}
+		return after
+	})
 	if t.Finally == nil {
 		return after
 	}
@@ -232,7 +250,7 @@ func (p *planner) jump(j *flow.Jump, s state) state {
 	switch j.Kind {
 	case flow.Break:
 		x := p.fn.breaks[j.Target]
-		x.state = join(x.state, s)
+		x.state = join(x.state, p.arriving(s, x))
 		switch {
 		case x.flag != 0:
 			x.used = true
@@ -247,7 +265,7 @@ func (p *planner) jump(j *flow.Jump, s state) state {
 		}
 	case flow.Continue:
 		if x := p.fn.breaks[j.Target]; x != nil && x.once {
-			x.state = join(x.state, s)
+			x.state = join(x.state, p.arriving(s, x))
 		}
 	case flow.Fall:
 		f := p.fn.falls[j.Into]
@@ -257,6 +275,14 @@ func (p *planner) jump(j *flow.Jump, s state) state {
 		}
 	}
 	return state{kind: dead}
+}
+
+// arriving is the state in which a jump out of a loop or a choice comes to its end.
+func (p *planner) arriving(s state, x *exits) state {
+	if s.kind == known && p.fn.left > x.left {
+		return state{kind: pending}
+	}
+	return s
 }
 
 // lead makes a jump go to a label of ours.

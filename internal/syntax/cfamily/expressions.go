@@ -181,16 +181,3 @@ func (r *reader) isObject(n *tree.Node) bool {
 	}
 	return false
 }
-
-// declaresObjects tells whether a block declares what is taken down at its end.
-func (r *reader) declaresObjects(n *tree.Node) bool {
-	if r.opt.Language == C {
-		return false
-	}
-	for i := range n.Kids {
-		if k := &n.Kids[i]; k.Kind == "declaration" && r.isObject(k) {
-			return true
-		}
-	}
-	return false
-}

@@ -301,11 +301,11 @@ func (r *reader) visible(n *tree.Node, at int) flow.Node {
 		if while, not := r.asksCompiler(n); while {
 			return r.running(n, at, not)
 		}
-		return r.branch(n, at, true)
+		return r.takenDown(n, at, r.branch(n, at, true))
 	case "switch_statement":
-		return r.switched(n, at)
+		return r.takenDown(n, at, r.switched(n, at))
 	case "while_statement", "do_statement", "for_statement", "for_range_loop":
-		return r.loop(n, at)
+		return r.takenDown(n, at, r.loop(n, at))
 	case "try_statement":
 		return r.try(n, at)
 	case "case_statement":
@@ -437,6 +437,7 @@ func (r *reader) switched(n *tree.Node, at int) flow.Node {
 	body := n.Child("body")
 	w := &flow.Switch{Stmt: r.head(n, at, body, before, value), Misses: true, Settled: r.hidden}
 	r.pushed(w, func() { w.Body = r.under(n, body) })
+	w.Declares = declares(body)
 	return w
 }
 
@@ -471,7 +472,9 @@ func (r *reader) try(n *tree.Node, at int) flow.Node {
 			t.Body = r.block(k)
 		case "catch_clause":
 			if body := k.Child("body"); body != nil {
-				t.Handlers = append(t.Handlers, r.block(body))
+				h := r.block(body)
+				h.Leaves = true // what was thrown is taken down
+				t.Handlers = append(t.Handlers, h)
 			}
 		}
 	}

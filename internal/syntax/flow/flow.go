@@ -93,7 +93,7 @@ type Block struct {
 	Nodes []Node
 	Bare  bool // it is a single statement, without braces
 	// Leaves says that control may leave at the end, where what the block declares is
-	// given up.
+	// given up, or on the way of a jump out of it.
 	Leaves bool
 	// Entry is an expression in which coming into the block is counted, since no statement
 	// may stand before it; or nil.
@@ -288,7 +288,10 @@ type Switch struct {
 	Body    *Block
 	Misses  bool // control may fall past all labels
 	Settled bool // it decides nothing that was written here
-	Labels  int  // how many places in the body are marked
+	// Declares says that its body declares what no jump to a label at its end may pass; breaks
+	// may be spelled there then.
+	Declares bool
+	Labels   int // how many places in the body are marked
 	// Permit is where the compiler can be told not to warn of what probes make of it, or nil.
 	Permit *Permit
 }

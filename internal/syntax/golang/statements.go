@@ -241,7 +241,10 @@ func (r *reader) statement(s ast.Stmt, at int, label *flow.Label) flow.Node {
 		return r.loop(s, n, s.Body, label)
 	case *ast.RangeStmt:
 		n := &flow.Loop{Stmt: r.head(s, at, orNilExpr(s.Key), orNilExpr(s.Value), s.X), End: r.offset(s.End())}
-		return r.loop(s, n, s.Body, label)
+		calls := r.kindOfValue(s.X).shape == unknown
+		out := r.loop(s, n, s.Body, label)
+		n.Body.Leaves = calls // it may range over a function, which goes on after a jump out of the body
+		return out
 	case *ast.SwitchStmt:
 		n := &flow.Choice{Stmt: r.head(s, at, orNil(s.Init), orNilExpr(s.Tag)), Kind: "switch", Misses: true}
 		return r.choice(s, n, s.Body, label)

@@ -253,6 +253,9 @@ func (r *reader) loop(n *tree.Node, at int, label string) flow.Node {
 	}
 	l.At = at
 	r.fn.targets.Within(flow.Target{Label: label, Node: l}, func() { l.Body = r.under(body) })
+	if over := n.Child("operator"); over != nil && over.Kind == "of" {
+		l.Body.Leaves = true // a jump out of it closes what it goes through, which may throw
+	}
 	return l
 }
 

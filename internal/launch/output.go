@@ -101,7 +101,8 @@ func WeaveOutput(from io.Reader) (err error) {
 		texts[i] = of[i].Source
 	}
 	out := led{Counters: table.Counters}
-	for _, t := range origin.Back(origin.Text{Table: table, Source: text, Signs: script.Signs}, m.Links(text, texts), of) {
+	back, found := origin.Back(origin.Text{Table: table, Source: text, Signs: script.Signs}, m.Links(text, texts), of)
+	for _, t := range back {
 		if t == nil {
 			continue
 		}
@@ -114,7 +115,7 @@ func WeaveOutput(from io.Reader) (err error) {
 		}
 		out.Files = append(out.Files, ledFile{t.Path, t.Digest, packed, counters})
 	}
-	if len(out.Files) == 0 {
+	if !found {
 		return errors.New("nothing in it leads back to sites of its sources")
 	}
 	woven, cuts := plan.SpellCut(weavescript.New(flow, table))

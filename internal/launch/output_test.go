@@ -127,7 +127,8 @@ func TestOnlyTheSameCodeIsLedBack(t *testing.T) {
 			}
 		}
 		slices.SortFunc(links, func(a, b origin.Link) int { return a.At.Compare(b.At) })
-		got := origin.Back(*o, links, []*origin.Text{s})[0]
+		back, _ := origin.Back(*o, links, []*origin.Text{s})
+		got := back[0]
 		if got == nil {
 			got = &site.Table{}
 		} else {
@@ -157,7 +158,8 @@ func FuzzBack(f *testing.F) {
 			links = append(links, origin.Link{At: site.Pos{Line: int(places[0]), Column: int(places[1])}, From: site.Pos{Line: int(places[2]), Column: int(places[3])}})
 		}
 		slices.SortStableFunc(links, func(a, b origin.Link) int { return a.At.Compare(b.At) })
-		got := origin.Back(*o, links, []*origin.Text{s})[0]
+		back, _ := origin.Back(*o, links, []*origin.Text{s})
+		got := back[0]
 		if got == nil {
 			return
 		}

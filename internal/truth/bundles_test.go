@@ -34,7 +34,7 @@ func TestMoreBundles(t *testing.T) {
 	bundle, err := filepath.Abs("testdata/more/bundle")
 	require.NoError(t, err)
 	prepare := exec.Command("sh", "-c", `find . -mindepth 1 -maxdepth 1 ! -name src ! -name node_modules -exec rm -rf {} +
-rm -rf src/v4* src/index.ts src/v3/tests src/v3/benchmarks; echo '{"type":"module","private":true}' > package.json; : > thrush.toml; cp "$1"/* .`, "sh", bundle)
+rm -rf src/v4* src/index.ts src/v3/index.ts src/v3/tests src/v3/benchmarks; echo '{"type":"module","private":true}' > package.json; : > thrush.toml; cp "$1"/* .`, "sh", bundle)
 	prepare.Dir = source
 	out, err := prepare.CombinedOutput()
 	require.NoError(t, err, string(out))
@@ -57,7 +57,7 @@ rm -rf src/v4* src/index.ts src/v3/tests src/v3/benchmarks; echo '{"type":"modul
 		}
 		return counts
 	}
-	written := record(t, into(t), "node --import tsx drive.mjs src/v3/index.ts")
+	written := record(t, into(t), "node --import tsx drive.mjs entry.ts")
 	ran := 0
 	for _, n := range written {
 		if n > 0 {

@@ -31,14 +31,14 @@ type Text struct {
 	Signs func(text []byte) string
 }
 
-// Back gives, for each source, its table with the sums of the output's, or nil if nothing
-// of it is in the output. Links are in the order of the output. A table that lacks sites of
-// the source is partial.
-func Back(output Text, links []Link, sources []*Text) []*site.Table {
+// Back gives, for each source, its table with the sums of the output's, or nil if no link
+// leads into it, and tells whether a site of any of them was found. Links are in the order of
+// the output. A table that lacks sites of the source is partial; it may lack them all.
+func Back(output Text, links []Link, sources []*Text) (out []*site.Table, any bool) {
 	o := newIndex(output)
 	links = o.tight(links)
 	parts := share(o, links, len(sources))
-	out := make([]*site.Table, len(sources))
+	out = make([]*site.Table, len(sources))
 	matches, named := make([]*match, len(sources)), map[string]bool{}
 	for i, s := range sources {
 		if s == nil {
@@ -52,11 +52,12 @@ func Back(output Text, links []Link, sources []*Text) []*site.Table {
 		matches[i] = m
 	}
 	for i, m := range matches {
-		if m != nil {
+		if m != nil && len(m.own) > 0 {
 			out[i] = m.table(m.removed(named))
+			any = any || m.found()
 		}
 	}
-	return out
+	return out, any
 }
 
 // match matches one source with the output.
@@ -210,9 +211,6 @@ func (m *match) table(removed map[int]bool) *site.Table {
 			out.Functions = append(out.Functions, f)
 		}
 	}
-	if len(out.Functions) == 0 {
-		return nil
-	}
 	for g, f := range t.Functions {
 		if removed[g] {
 			f.Sum, number[g] = nil, len(out.Functions)
@@ -246,6 +244,12 @@ func (m *match) table(removed map[int]bool) *site.Table {
 	}
 	out.Partial = len(out.Functions) < len(t.Functions) || len(out.Statements) < len(t.Statements) || len(out.Decisions) < len(t.Decisions)
 	return &out
+}
+
+// found tells whether a site of the source is one of the output.
+func (m *match) found() bool {
+	is := func(x int) bool { return x >= 0 }
+	return slices.ContainsFunc(m.statements, is) || slices.ContainsFunc(m.functions, is)
 }
 
 func fill(n int) []int {

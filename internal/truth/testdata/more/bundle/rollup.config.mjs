@@ -10,4 +10,4 @@ const typescript = {
   },
   transform: (code, id) => (id.endsWith(".ts") ? transform(code, { loader: "ts", sourcemap: true, sourcefile: id, target: "es2020" }) : null),
 };
-export default { input: "src/v3/index.ts", plugins: [typescript], output: { file: "made/zod.mjs", format: "es", sourcemap: true } };
+export default { input: "entry.ts", plugins: [typescript], output: { file: "made/zod.mjs", format: "es", sourcemap: true } };

@@ -1,3 +1,3 @@
 export default {
-  build: { lib: { entry: "src/v3/index.ts", formats: ["es"], fileName: () => "zod.mjs" }, outDir: "made", sourcemap: true, minify: false, target: "es2020" },
+  build: { lib: { entry: "entry.ts", formats: ["es"], fileName: () => "zod.mjs" }, outDir: "made", sourcemap: true, minify: false, target: "es2020" },
 };

@@ -3,7 +3,7 @@ const path = require("node:path");
 const webpack = require("webpack");
 
 const options = {
-  mode: "development", devtool: "source-map", target: "node", entry: "./src/v3/index.ts",
+  mode: "development", devtool: "source-map", target: "node", entry: "./entry.ts",
   experiments: { outputModule: true },
   output: { path: path.resolve("made"), filename: "zod.mjs", library: { type: "module" } },
   resolve: { extensionAlias: { ".js": [".ts", ".js"] } },

@@ -1,0 +1,3 @@
+import * as z from "./src/v3/external.js";
+
+export { z };

@@ -8,9 +8,11 @@ import (
 )
 
 // tight moves links over blanks to the text that they are about, and leaves out those of
-// blanks alone.
-func (x *index) tight(links []Link) []Link {
-	var out []Link
+// blanks alone, which are given by where the text after them begins: some tools say there
+// where a line came from. closes says of which that they are of what closes something, and about no
+// code.
+func (x *index) tight(links []Link) (out []Link, closes []bool, blank map[site.Pos][]Link) {
+	blank = map[site.Pos][]Link{}
 	for i, l := range links {
 		from := x.offset(l.At)
 		line := x.Source[from:]
@@ -19,14 +21,17 @@ func (x *index) tight(links []Link) []Link {
 		}
 		blanks := len(line) - len(bytes.TrimLeft(line, " \t"))
 		if i+1 < len(links) && links[i+1].At.Line == l.At.Line && links[i+1].At.Column > l.At.Column && links[i+1].At.Column <= l.At.Column+blanks {
+			l.At.Column += blanks
+			blank[l.At] = append(blank[l.At], l)
 			continue
 		}
 		if blanks < len(line) {
 			l.At.Column += blanks
 		}
 		out = append(out, l)
+		closes = append(closes, blanks < len(line) && bytes.IndexByte([]byte("})];,"), line[blanks]) >= 0)
 	}
-	return out
+	return out, closes, blank
 }
 
 func inside(s site.Span, p site.Pos) bool { return !p.Before(s.Start) && p.Before(s.End) }

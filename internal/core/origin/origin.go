@@ -36,7 +36,7 @@ type Text struct {
 // the output. A table that lacks sites of the source is partial; it may lack them all.
 func Back(output Text, links []Link, sources []*Text) (out []*site.Table, any bool) {
 	o := newIndex(output)
-	links = o.tight(links)
+	links, closes, blank := o.tight(links)
 	parts := share(o, links, len(sources))
 	out = make([]*site.Table, len(sources))
 	matches, named := make([]*match, len(sources)), map[string]bool{}
@@ -44,7 +44,7 @@ func Back(output Text, links []Link, sources []*Text) (out []*site.Table, any bo
 		if s == nil {
 			continue
 		}
-		m := &match{output: o, source: newIndex(*s), links: links, number: i, part: parts[i]}
+		m := &match{output: o, source: newIndex(*s), links: links, closes: closes, blank: blank, number: i, part: parts[i]}
 		m.read()
 		m.matchStatements()
 		m.matchFunctions()
@@ -64,7 +64,9 @@ func Back(output Text, links []Link, sources []*Text) (out []*site.Table, any bo
 type match struct {
 	output, source *index
 	number         int
-	links          []Link // of the whole output
+	links          []Link              // of the whole output
+	closes         []bool              // those about no code
+	blank          map[site.Pos][]Link // those of the blanks before a place
 	part           part
 
 	// Of the links that lead into this source: where they lie in both.
@@ -128,7 +130,9 @@ type place struct {
 
 func (m *match) read() {
 	for _, i := range m.part.links {
-		m.own = append(m.own, place{link: i})
+		if !m.closes[i] {
+			m.own = append(m.own, place{link: i})
+		}
 	}
 	at := make([]site.Pos, len(m.own))
 	for i := range m.own {
@@ -176,7 +180,7 @@ func (m *match) within(in, into site.Span) bool {
 	i, _ := slices.BinarySearchFunc(m.links, in.Start, compareLink)
 	for ; i < len(m.links) && m.links[i].At.Before(in.End); i++ {
 		l := m.links[i]
-		if l.Source >= 0 && (l.Source != m.number || l.From.Before(into.Start) || into.End.Before(l.From)) {
+		if l.Source >= 0 && !m.closes[i] && (l.Source != m.number || l.From.Before(into.Start) || into.End.Before(l.From)) {
 			return false
 		}
 	}

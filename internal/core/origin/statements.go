@@ -15,7 +15,7 @@ func (m *match) ownWithin(x, y site.Statement) bool {
 	i, _ := slices.BinarySearchFunc(m.links, x.Span.Start, compareLink)
 	for ; i < len(m.links) && m.links[i].At.Before(x.Head); i++ {
 		l := m.links[i]
-		if l.Source == m.number && y.Head.Before(l.From) && l.From.Before(last) && !m.inFunctionOf(x, i) {
+		if l.Source == m.number && !m.closes[i] && y.Head.Before(l.From) && l.From.Before(last) && !m.inFunctionOf(x, i) {
 			return false
 		}
 	}
@@ -33,6 +33,18 @@ func (m *match) inFunctionOf(x site.Statement, link int) bool {
 	return f >= 0 && holds(x.Span, m.output.Table.Functions[f].Span)
 }
 
+// begun gives the places of this source at which what begins at a place of the output may
+// have begun.
+func (m *match) begun(at site.Pos) []site.Pos {
+	out := m.from(at)
+	for _, l := range m.blank[at] {
+		if l.Source == m.number {
+			out = append(out, l.From)
+		}
+	}
+	return out
+}
+
 func (m *match) matchStatements() {
 	begin := map[site.Pos]int{}
 	t := m.source.Table
@@ -44,7 +56,7 @@ func (m *match) matchStatements() {
 	m.statements = fill(len(t.Statements))
 	for _, x := range m.part.statements {
 		s := m.output.Table.Statements[x]
-		for _, from := range m.from(s.Span.Start) {
+		for _, from := range m.begun(s.Span.Start) {
 			y, ok := begin[from]
 			if ok && m.statements[y] < 0 && m.within(s.Span, t.Statements[y].Span) && m.ownWithin(s, t.Statements[y]) {
 				m.statements[y] = x

@@ -137,9 +137,17 @@ func innermost(at []site.Pos, order, list []int, span func(int) site.Span) []int
 }
 
 // begins gives the places at which a statement or an expression may be said to begin:
-// tools leave out brackets around it, and words before a declaration.
+// tools leave out brackets around it, and words before a declaration, and take one after an
+// else for what begins there.
 func (x *index) begins(at site.Pos) []site.Pos {
 	out := []site.Pos{at}
+	before := x.Source[x.lines[at.Line-1]:x.offset(at)]
+	if rest, ok := bytes.CutSuffix(bytes.TrimRight(before, " \t"), []byte("else")); ok {
+		out = append(out, site.Pos{Line: at.Line, Column: len(rest) + 1})
+		if rest, ok = bytes.CutSuffix(bytes.TrimRight(rest, " \t"), []byte("}")); ok {
+			out = append(out, site.Pos{Line: at.Line, Column: len(rest) + 1})
+		}
+	}
 	rest := x.Source[x.offset(at):]
 	n := 0
 	for _, word := range []string{"export", "default", "const", "let", "var"} {

@@ -58,11 +58,12 @@ func (m *match) matchStatements() {
 		s := m.output.Table.Statements[x]
 		for _, from := range m.begun(s.Span.Start) {
 			y, ok := begin[from]
-			if ok && m.statements[y] < 0 && m.within(s.Span, t.Statements[y].Span) && m.ownWithin(s, t.Statements[y]) {
+			if ok && m.statements[y] < 0 && m.within(s.Span, since(from, t.Statements[y].Span)) && m.ownWithin(s, t.Statements[y]) {
 				m.statements[y] = x
 			}
 		}
 	}
+	m.near()
 	// What is of a statement may go on after the one that is it, but not begin before, nor
 	// be in another function.
 	for _, p := range m.own {
@@ -82,6 +83,79 @@ func (m *match) matchStatements() {
 	m.readTwins()
 	for m.displaced() || m.merged() {
 	}
+}
+
+// near matches statements of the output at whose beginning a map leads into the middle of
+// one of the source: tools that make maps of maps take a place close by. They have to begin
+// with the same text then.
+func (m *match) near() {
+	t, o := m.source.Table, m.output.Table
+	taken := make([]bool, len(o.Statements))
+	for _, x := range m.statements {
+		if x >= 0 {
+			taken[x] = true
+		}
+	}
+	var left []int
+	var at []site.Pos
+	for _, x := range m.part.statements {
+		if taken[x] {
+			continue
+		}
+		for _, from := range m.begun(o.Statements[x].Span.Start) {
+			left, at = append(left, x), append(at, from)
+		}
+	}
+	found, _ := m.source.around(at)
+	claims := map[int]int{} // statements of the output, by those of the source; -1 for several
+	for i, y := range found {
+		if y < 0 || m.statements[y] >= 0 || !m.alike(o.Statements[left[i]], t.Statements[y]) {
+			continue
+		}
+		if x, ok := claims[y]; ok && x != left[i] {
+			claims[y] = -1
+			continue
+		}
+		claims[y] = left[i]
+	}
+	for y, x := range claims {
+		if x >= 0 {
+			m.statements[y] = x
+		}
+	}
+}
+
+// telling is how many bytes of two statements, without blanks, have to be the same to tell
+// that they are.
+const telling = 12
+
+// alike tells whether a statement of the output leads into one of the source and begins as it
+// does.
+func (m *match) alike(x, y site.Statement) bool {
+	if !m.within(x.Span, y.Span) || !m.ownWithin(x, y) {
+		return false
+	}
+	is := squeezed(m.output.text(x.Span.Start, x.Span.End))
+	for _, at := range m.source.begins(y.Span.Start) {
+		if of := squeezed(m.source.text(at, y.Span.End)); len(of) > 0 && bytes.Equal(of[:min(len(of), telling)], is[:min(len(is), telling)]) {
+			return true
+		}
+	}
+	return false
+}
+
+// squeezed is a text without blanks, and with one kind of quotes.
+func squeezed(text []byte) []byte {
+	text = text[:min(len(text), 20*telling)]
+	return bytes.ReplaceAll(bytes.Join(bytes.Fields(text), nil), []byte("'"), []byte(`"`))
+}
+
+// since is a span with what is said to be its beginning.
+func since(from site.Pos, s site.Span) site.Span {
+	if from.Before(s.Start) {
+		s.Start = from
+	}
+	return s
 }
 
 // displaced takes back statements that are not in the same statement as they were, and

@@ -53,7 +53,32 @@ func (m *match) decisions() []int {
 			}
 		}
 	}
+	m.beginning(out, statements)
 	return out
+}
+
+// beginning matches decisions with which statements begin by these: an if is one of the
+// output if the statements are. statements are those that decisions of the source are in.
+func (m *match) beginning(found, statements []int) {
+	t, o := m.source.Table, m.output.Table
+	type key struct {
+		at   site.Pos
+		kind string
+	}
+	of := map[key][]int{}
+	for _, x := range m.part.decisions {
+		k := key{o.Decisions[x].Pos, o.Decisions[x].Kind}
+		of[k] = append(of[k], x)
+	}
+	for d, y := range statements {
+		if found[d] >= 0 || y < 0 || m.statements[y] < 0 || t.Statements[y].Span.Start != t.Decisions[d].Pos {
+			continue
+		}
+		x := m.statements[y]
+		if same := of[key{o.Statements[x].Span.Start, t.Decisions[d].Kind}]; len(same) == 1 && m.sameSigns(x, y) {
+			found[d] = same[0]
+		}
+	}
 }
 
 // sameSigns tells whether nothing in a statement was turned round.

@@ -9,7 +9,6 @@ import (
 	"path/filepath"
 	"testing"
 
-	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
 
@@ -19,9 +18,9 @@ var bundlers = []struct {
 	name, make string
 	lost       int
 }{
-	{"rollup", "node node_modules/rollup/dist/bin/rollup -c rollup.config.mjs --silent", 10},
-	{"webpack", "node webpack.cjs", 10},
-	{"vite", "node node_modules/vite/bin/vite.js build --logLevel error", 10},
+	{"rollup", "node node_modules/rollup/dist/bin/rollup -c rollup.config.mjs --silent", 50},
+	{"webpack", "node webpack.cjs", 35},
+	{"vite", "node node_modules/vite/bin/vite.js build --logLevel error", 60},
 }
 
 // TestMoreBundles runs a program on the sources of a project as they were written and on what
@@ -77,7 +76,7 @@ rm -rf src/v4* src/index.ts src/v3/index.ts src/v3/tests src/v3/benchmarks; echo
 					lost++
 					continue
 				}
-				assert.Equal(t, n, got, key)
+				require.Equal(t, n, got, key)
 			}
 			t.Logf("%d counts alike, %d lost", len(written)-lost, lost)
 			require.LessOrEqual(t, lost*1000, b.lost*len(written))

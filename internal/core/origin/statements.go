@@ -85,8 +85,8 @@ func (m *match) matchStatements() {
 	}
 }
 
-// near matches statements of the output at whose beginning a map leads into the middle of
-// one of the source: tools that make maps of maps take a place close by. They have to begin
+// near matches statements of the output at whose beginning, or just after it, a map leads
+// into the middle of one of the source: tools that make maps of maps take a place close by. They have to begin
 // with the same text then.
 func (m *match) near() {
 	t, o := m.source.Table, m.output.Table
@@ -102,7 +102,8 @@ func (m *match) near() {
 		if taken[x] {
 			continue
 		}
-		for _, from := range m.begun(o.Statements[x].Span.Start) {
+		begin := o.Statements[x].Span.Start
+		for _, from := range append(m.begun(begin), m.next(begin, o.Statements[x].Head)...) {
 			left, at = append(left, x), append(at, from)
 		}
 	}
@@ -123,6 +124,19 @@ func (m *match) near() {
 			m.statements[y] = x
 		}
 	}
+}
+
+// next gives where the first link of this source leads that stands after a place, and before
+// another, on its line.
+func (m *match) next(at, end site.Pos) []site.Pos {
+	i, found := slices.BinarySearchFunc(m.links, at, compareLink)
+	if found {
+		return nil
+	}
+	if i < len(m.links) && m.links[i].Source == m.number && m.links[i].At.Line == at.Line && m.links[i].At.Before(end) {
+		return []site.Pos{m.links[i].From}
+	}
+	return nil
 }
 
 // telling is how many bytes of two statements, without blanks, have to be the same to tell

@@ -23,14 +23,14 @@ var bundlers = []struct {
 	{"vite", "node node_modules/vite/bin/vite.js build --logLevel error", 60},
 }
 
-// TestMoreBundles runs a program on the sources of a project as they were written and on what
+// TestSubjectsBundled runs a program on the sources of a project as they were written and on what
 // bundlers make of them: what is told of a site is to be the same, and the same again when
 // the same is done again, with the output of the first time there.
-func TestMoreBundles(t *testing.T) {
-	source, _ := further(t, "zod-3.25.76.tgz")
+func TestSubjectsBundled(t *testing.T) {
+	source, _ := packed{name: "zod-3.25.76"}.unpack(t)
 	thrush, err := filepath.Abs("../../bin/thrush")
 	require.NoError(t, err)
-	bundle, err := filepath.Abs("testdata/more/bundle")
+	bundle, err := filepath.Abs("testdata/script/bundle")
 	require.NoError(t, err)
 	prepare := exec.Command("sh", "-c", `find . -mindepth 1 -maxdepth 1 ! -name src ! -name node_modules -exec rm -rf {} +
 rm -rf src/v4* src/index.ts src/v3/index.ts src/v3/tests src/v3/benchmarks; echo '{"type":"module","private":true}' > package.json; : > thrush.toml; cp "$1"/* .`, "sh", bundle)

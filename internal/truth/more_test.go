@@ -27,6 +27,9 @@ var more = []native{
 	{"pugixml", "pugixml_1.13.orig.tar.gz", "5c5ad5d7caeb791420408042a7d88c2c6180781bf218feca259fd9d840a888e1", "",
 		`CXXFLAGS="$O" make -s config=debug test > out && grep "tests passed" out > result`,
 		[]string{"-O0"}, nil},
+	{"snappy", "snappy_1.1.9.orig.tar.gz", "75c1fbb3d618dd3a0483bff0e26d0a92b495bbe5059c8b4f1c962b478b6e06e7", "cp $DATA/pack.cc drive.cc",
+		`cmake -S . -B build -DSNAPPY_BUILD_TESTS=OFF -DSNAPPY_BUILD_BENCHMARKS=OFF -DCMAKE_CXX_FLAGS="$O" > log && cmake --build build >> log && g++ $O -I. -Ibuild -o p drive.cc -Lbuild -lsnappy && ./p *.cc *.h COPYING testdata/* > result`,
+		[]string{"-O0", "-O2"}, &watched{build: "(cmake -S . -B b -DSNAPPY_BUILD_TESTS=OFF -DSNAPPY_BUILD_BENCHMARKS=OFF > /dev/null; $CXX -Ib -I. -o p drive.cc snappy.cc snappy-sinksource.cc snappy-stubs-internal.cc)", args: []string{"COPYING", "snappy.h", "testdata/html"}}},
 	{"yaml-cpp", "yaml-cpp_0.7.0+dfsg.orig.tar.xz", "dc63708605404e0b963e0ca3a9619d1c8270eda2839603e6fa0384e5e51e5312", "",
 		`cmake -S . -B build -DYAML_CPP_BUILD_TESTS=OFF -DCMAKE_CXX_FLAGS="$O" > log && cmake --build build -j2 >> log && printf 'skerry: [fares, decks]\nlanes: {a: 1, b: "two"}\n' > in.yml && ./build/util/parse < in.yml > result`,
 		[]string{"-O0"}, nil},
@@ -45,6 +48,9 @@ func TestMoreProjects(t *testing.T) {
 			source := n.fetch(t)
 			for _, o := range n.levels {
 				t.Run(o, func(t *testing.T) { n.bothWays(t, thrush, source, o) })
+			}
+			if n.watch != nil {
+				t.Run("debugger", func(t *testing.T) { agreesWithDebugger(t, thrush, source, *n.watch) })
 			}
 		})
 	}
@@ -87,7 +93,7 @@ const trioTests = "src/trio/_tests/test_channel.py src/trio/_tests/test_abc.py s
 
 // outcomes runs tests of Python and keeps how each ended: what these projects print besides
 // tells times and addresses.
-const outcomes = `PYTHONHASHSEED=0 PYTHONPATH=src python -m pytest -q -rA --timeout 100 -p no:cacheprovider --hypothesis-seed=1 %s > out 2>&1; ` +
+const outcomes = `PYTHONHASHSEED=0 PYTHONPATH=src python -m pytest -q -rA --timeout 100 --color=no -p no:cacheprovider --hypothesis-seed=1 %s > out 2>&1; ` +
 	`status=$?; grep -E '^(PASSED|FAILED|SKIPPED|XFAIL|XPASS|ERROR) ' out | sed -E 's/0x[0-9a-f]+/ADDRESS/g; s#/[^ ]*/s/#/#g' | sort > result; test $status -le 1`
 
 // furthers is the folder of what these projects need.

@@ -50,10 +50,14 @@ func lastWord(name string) string {
 	return name[from:to]
 }
 
-// names adds the words in the statements of the source that are in the output.
+// names adds the words in the statements of the source of which anything is in the output.
 func (m *match) names(to map[string]bool) {
-	for y, x := range m.statements {
-		if x < 0 {
+	there := map[int]bool{}
+	for _, p := range m.own {
+		there[p.statement] = true
+	}
+	for y := range m.statements {
+		if !there[y] {
 			continue
 		}
 		s := own(m.source.Table.Statements[y])

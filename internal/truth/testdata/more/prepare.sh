@@ -10,10 +10,10 @@ for p in itsdangerous==2.2.0 pluggy==1.5.0 werkzeug==3.1.3 anyio==4.8.0 trio==0.
 	[ -e "$(echo "$p" | sed 's/==/-/').tar.gz" ] || venv/bin/pip -q download --no-binary :all: --no-deps "$p" -d .
 done
 [ -f package.json ] || echo '{"private":true}' > package.json
-npm install --no-audit --no-fund --ignore-scripts --loglevel=error tape@5.9.0 tsx@4.19.2 esbuild@0.21.5 webpack@5.97.1 rollup@4.29.1 vite@5.4.11 acorn@8.14.0 acorn-walk@8.3.4 \
+npm install --no-audit --no-fund --ignore-scripts --loglevel=error tape@5.9.0 acorn@8.14.0 acorn-walk@8.3.4 \
 	deep-equal@2.2.3 object-is@1.1.6 has-typed-arrays@1.0.1 has-proto@1.0.3 object.getownpropertydescriptors@2.1.8 available-typed-arrays@1.0.7 for-each@0.3.3 \
 	semver@6.3.1 has-symbols@1.1.0 2>&1 | grep -v "^npm warn" || true
-for p in deep-equal@2.2.3 zod@3.25.76; do
+for p in deep-equal@2.2.3; do
 	name=$(echo "$p" | tr @ -)
 	[ -f "$name.tgz" ] || npm pack --silent --ignore-scripts "$p" >/dev/null
 done

@@ -49,7 +49,7 @@ shot source thrush source fare/fare.go --lines 36-72
 shot gaps thrush gaps
 thrush record -q --level conditions -- go test ./... >/dev/null
 shot explain thrush explain timetable/timetable.go:28
-shot conditions thrush gaps --conditions --most 6
+shot conditions thrush gaps --conditions --all
 thrush record -q -- go test ./... >/dev/null
 shot gate-met thrush gate --since main
 rm fare/tide_test.go

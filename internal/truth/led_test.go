@@ -52,29 +52,39 @@ echo 'export default { test: { include: ["src/**/*.test.ts", "built/**/*.test.js
 		return countsOf(recorded(t, dir))
 	}
 	written := record(t, "true", "src")
+	requireMuch(t, written)
+	for _, tool := range tools {
+		t.Run(tool.name, func(t *testing.T) {
+			sameCounts(t, written, record(t, tool.make, "built"), tool.lost)
+		})
+	}
+}
+
+// requireMuch requires that much ran.
+func requireMuch(t *testing.T, counts map[string]uint64) {
 	ran := 0
-	for _, n := range written {
+	for _, n := range counts {
 		if n > 0 {
 			ran++
 		}
 	}
 	require.Greater(t, ran, 1000)
-	for _, tool := range tools {
-		t.Run(tool.name, func(t *testing.T) {
-			lost := 0
-			led := record(t, tool.make, "built")
-			for key, n := range written {
-				got, ok := led[key]
-				if !ok {
-					lost++
-					continue
-				}
-				require.Equal(t, n, got, key)
-			}
-			t.Logf("%d counts alike, %d lost", len(written)-lost, lost)
-			require.LessOrEqual(t, lost*1000, tool.lost*len(written))
-		})
+}
+
+// sameCounts compares the counts of sources as they were written with those that were led
+// back to them. So many of a thousand may be lost.
+func sameCounts(t *testing.T, written, led map[string]uint64, most int) {
+	lost := 0
+	for key, n := range written {
+		got, ok := led[key]
+		if !ok {
+			lost++
+			continue
+		}
+		require.Equal(t, n, got, key)
 	}
+	t.Logf("%d counts alike, %d lost", len(written)-lost, lost)
+	require.LessOrEqual(t, lost*1000, most*len(written))
 }
 
 // countsOf gives the counts of all sites by names that tell them apart.

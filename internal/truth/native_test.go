@@ -68,15 +68,19 @@ func TestSubjectsInC(t *testing.T) {
 	require.NoError(t, err)
 	require.FileExists(t, thrush, "make build comes first")
 	for _, n := range natives {
-		t.Run(n.name, func(t *testing.T) {
-			source := n.fetch(t)
-			for _, o := range n.levels {
-				t.Run(o, func(t *testing.T) { n.bothWays(t, thrush, source, o) })
-			}
-			if n.watch != nil {
-				t.Run("debugger", func(t *testing.T) { agreesWithDebugger(t, thrush, source, *n.watch) })
-			}
-		})
+		t.Run(n.name, func(t *testing.T) { n.try(t, thrush) })
+	}
+}
+
+// try builds and tests the project at each level of optimisation, with the debugger looking
+// on where it can.
+func (n native) try(t *testing.T, thrush string) {
+	source := n.fetch(t)
+	for _, o := range n.levels {
+		t.Run(o, func(t *testing.T) { n.bothWays(t, thrush, source, o) })
+	}
+	if n.watch != nil {
+		t.Run("debugger", func(t *testing.T) { agreesWithDebugger(t, thrush, source, *n.watch) })
 	}
 }
 

@@ -4,6 +4,8 @@ import (
 	"errors"
 	"strings"
 
+	"thrush/internal/exit"
+
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 )
@@ -22,7 +24,7 @@ func saidEmpty(c *cobra.Command) error {
 			}
 		}
 		if blank && !(c.Name() == "badge" && f.Name == "label") {
-			wrong = errors.Join(wrong, usage("--%s is empty; give it a value, or leave it out", f.Name))
+			wrong = errors.Join(wrong, exit.Usagef("--%s is empty; give it a value, or leave it out", f.Name))
 		}
 	})
 	return wrong
@@ -31,7 +33,7 @@ func saidEmpty(c *cobra.Command) error {
 // noWords takes no words.
 func noWords(c *cobra.Command, args []string) error {
 	if len(args) > 0 {
-		return usage("%s takes no %q; see %s --help", c.CommandPath(), args[0], c.CommandPath())
+		return exit.Usagef("%s takes no %q; see %s --help", c.CommandPath(), args[0], c.CommandPath())
 	}
 	return nil
 }
@@ -42,11 +44,11 @@ func between(least, most int, what string) cobra.PositionalArgs {
 	return func(c *cobra.Command, args []string) error {
 		switch {
 		case len(args) < least && least == 1:
-			return usage("%s: say which %s; see %s --help", c.CommandPath(), what, c.CommandPath())
+			return exit.Usagef("%s: say which %s; see %s --help", c.CommandPath(), what, c.CommandPath())
 		case len(args) < least:
-			return usage("%s: name at least %d, as in: %s", c.CommandPath(), least, c.UseLine())
+			return exit.Usagef("%s: name at least %d, as in: %s", c.CommandPath(), least, c.UseLine())
 		case most >= 0 && len(args) > most:
-			return usage("%s: %q is one word too many; see %s --help", c.CommandPath(), args[most], c.CommandPath())
+			return exit.Usagef("%s: %q is one word too many; see %s --help", c.CommandPath(), args[most], c.CommandPath())
 		}
 		return nil
 	}
@@ -55,7 +57,7 @@ func between(least, most int, what string) cobra.PositionalArgs {
 // atLeast checks the number that a flag has.
 func atLeast(flag string, n, least int) error {
 	if n < least {
-		return usage("--%s is %d; it must be at least %d", flag, n, least)
+		return exit.Usagef("--%s is %d; it must be at least %d", flag, n, least)
 	}
 	return nil
 }

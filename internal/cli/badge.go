@@ -7,6 +7,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"thrush/internal/core/gate"
+	"thrush/internal/exit"
 	"thrush/internal/report/badge"
 	"thrush/internal/report/palette"
 )
@@ -69,7 +70,7 @@ func readSteps(s string) (badge.Steps, error) {
 	part, err := strconv.ParseFloat(strings.TrimSpace(low), 64)
 	ran, err2 := strconv.ParseFloat(strings.TrimSpace(high), 64)
 	if !ok || err != nil || err2 != nil || !(0 <= part && part <= ran && ran <= 100) {
-		return badge.Steps{}, usage("--steps is %q; give two percentages, as in 60,90", s)
+		return badge.Steps{}, exit.Usagef("--steps is %q; give two percentages, as in 60,90", s)
 	}
 	return badge.Steps{Part: part, Ran: ran}, nil
 }

@@ -15,6 +15,7 @@ import (
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gate"
 	"thrush/internal/core/site"
+	"thrush/internal/exit"
 	"thrush/internal/project"
 	"thrush/internal/reading"
 	"thrush/internal/vcs"
@@ -62,7 +63,7 @@ func (a *app) baseline(ctx context.Context, r *reading.Reader, j judging) (*was,
 		}
 	}
 	if b.against != "" && b.branch != "" {
-		return nil, nil, usage("--against and --against-branch both name the baseline; give one of them")
+		return nil, nil, exit.Usagef("--against and --against-branch both name the baseline; give one of them")
 	}
 	if b.against != "" {
 		o, err := a.reader(b.against)
@@ -70,7 +71,7 @@ func (a *app) baseline(ctx context.Context, r *reading.Reader, j judging) (*was,
 			return nil, nil, err
 		}
 		if err := deepEnough(o.Recording.Info.Level, j.rules...); err != nil && holds {
-			return nil, nil, noData("the baseline does not do: %s", err)
+			return nil, nil, exit.NoDataf("the baseline does not do: %w", err)
 		}
 		return &was{Reader: o}, &gate.Baseline{From: "recording " + o.Recording.ID}, nil
 	}
@@ -194,7 +195,7 @@ func readFloors(p *project.Project) ([]gate.Floor, error) {
 		}
 	}
 	if err != nil {
-		return nil, usage("%s cannot be read: %s", floorName, err)
+		return nil, exit.Usagef("%s cannot be read: %w", floorName, err)
 	}
 	return append([]gate.Floor{}, f.Floors...), nil
 }
@@ -202,7 +203,7 @@ func readFloors(p *project.Project) ([]gate.Floor, error) {
 // raise writes the floor file so that nothing in it falls.
 func (a *app) raise(p *project.Project, now []gate.Floor) error {
 	if len(now) == 0 {
-		return usage("no rule holds anything, so there is no floor to raise; give one a hold in %s, as in hold = [\"lines\"]", project.ConfigName)
+		return exit.Usagef("no rule holds anything, so there is no floor to raise; give one a hold in %s, as in hold = [\"lines\"]", project.ConfigName)
 	}
 	old, err := readFloors(p)
 	if err != nil {
@@ -224,7 +225,7 @@ func (a *app) raise(p *project.Project, now []gate.Floor) error {
 		}
 	}
 	if err := atomic.Write(filepath.Join(p.Root, floorName), append(text, '\n'), true); err != nil {
-		return usage("%s cannot be written: %s", floorName, err)
+		return exit.Usagef("%s cannot be written: %w", floorName, err)
 	}
 	a.say("%s: %s", floorName, rises(rose, len(raised)))
 	return nil

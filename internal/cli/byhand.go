@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"thrush/internal/exit"
 	"thrush/internal/home"
 	"thrush/internal/launch"
 	"thrush/internal/report/words"
@@ -41,7 +42,7 @@ where the programs are then. The exit status is the command's own.`,
   thrush gather`,
 		RunE: func(c *cobra.Command, args []string) error {
 			if len(args) == 0 {
-				return &exitError{launch.ExitFailed, errors.New("no command to run; give it after two dashes, as in: thrush build -- go build ./...")}
+				return exit.With(exit.Failed, errors.New("no command to run; give it after two dashes, as in: thrush build -- go build ./..."))
 			}
 			prepared, err := a.prepareByHand(w, args)
 			if err != nil {
@@ -81,7 +82,7 @@ func (a *app) prepareByHand(w weaving, command []string) (*launch.Prepared, erro
 		return nil, err
 	}
 	if _, running := own.Link(launch.Pending); running {
-		return nil, usage("a thrush record is running here, or was cut off; try again when it has ended")
+		return nil, exit.Usagef("a thrush record is running here, or was cut off; try again when it has ended")
 	}
 	dir, err := own.Folder(launch.Pending)
 	if err != nil {
@@ -165,10 +166,10 @@ func (a *app) gather(labels []string, from, out string, forget bool) error {
 			dir = filepath.Join(a.dir, dir)
 		}
 		if err := readJSON(filepath.Join(dir, buildFile), &b); err != nil {
-			return noData("%s holds nothing that an interrupted record left: %s", from, err)
+			return exit.NoDataf("%s holds nothing that an interrupted record left: %w", from, err)
 		}
 	} else if err := readJSON(p.Dir(buildFile), &b); err != nil {
-		return noData("nothing was built for running by hand; build it first, as in: thrush build -- go build ./...")
+		return exit.NoDataf("nothing was built for running by hand; build it first, as in: thrush build -- go build ./...")
 	}
 	opt, err := (&weaving{level: b.Level, keep: b.Keep}).options(p.Config)
 	if err != nil {
@@ -180,15 +181,15 @@ func (a *app) gather(labels []string, from, out string, forget bool) error {
 	}
 	prepared, err := launch.Prepare(p, opt)
 	if err != nil {
-		return noData("%s", err)
+		return exit.NoDataf("%w", err)
 	}
 	rec, err := a.keep(prepared, a.info(prepared, labels, b.Command), dir, out)
 	if err != nil {
-		return noData("the counts could not be kept: %s; they are still in %s", err, dir)
+		return exit.NoDataf("the counts could not be kept: %s; they are still in %s", err, dir)
 	}
 	if rec.Info.Processes == 0 {
 		_ = os.Remove(rec.Path)
-		return noData("no program that was built with thrush build has run yet, or they were built before and their sources have changed since")
+		return exit.NoDataf("no program that was built with thrush build has run yet, or they were built before and their sources have changed since")
 	}
 	if forget || from != "" {
 		if err := launch.Forget(dir); err != nil {

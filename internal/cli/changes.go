@@ -7,6 +7,7 @@ import (
 
 	"thrush/internal/core/changed"
 	"thrush/internal/core/gate"
+	"thrush/internal/exit"
 	"thrush/internal/project"
 	"thrush/internal/vcs"
 )
@@ -18,7 +19,7 @@ func (f changing) known() bool { return f.since != "" || f.diff != "" }
 
 func (f changing) check() error {
 	if f.since != "" && f.diff != "" {
-		return usage("--since and --diff both say what changed; give one of them")
+		return exit.Usagef("--since and --diff both say what changed; give one of them")
 	}
 	return nil
 }
@@ -28,7 +29,7 @@ func (a *app) changed(p *project.Project, f changing, rules []gate.Rule) (change
 	if !f.known() {
 		for _, r := range rules {
 			if r.On == gate.Changed {
-				return nil, usage("the rule %q is about changed lines: say since when, as in --since main, or give --diff FILE", r.Name)
+				return nil, exit.Usagef("the rule %q is about changed lines: say since when, as in --since main, or give --diff FILE", r.Name)
 			}
 		}
 		return nil, nil
@@ -46,17 +47,17 @@ func (a *app) changed(p *project.Project, f changing, rules []gate.Rule) (change
 func changedSince(p *project.Project, ref string) (set changed.Set, base string, err error) {
 	repo, err := vcs.Open(p.Root)
 	if err != nil {
-		return nil, "", &exitError{exitUsage, err}
+		return nil, "", exit.With(exit.Usage, err)
 	}
 	if base, err = repo.Base(ref); err != nil {
-		return nil, "", &exitError{exitUsage, err}
+		return nil, "", exit.With(exit.Usage, err)
 	}
 	scratch, err := p.Folder("scratch")
 	if err != nil {
 		return nil, "", err
 	}
 	if set, err = repo.ChangedSince(base, scratch.Path()); err != nil {
-		return nil, "", &exitError{exitUsage, err}
+		return nil, "", exit.With(exit.Usage, err)
 	}
 	return set, base, nil
 }
@@ -68,14 +69,14 @@ func (a *app) readDiff(p *project.Project, name string) (changed.Set, error) {
 	if name != "-" {
 		f, err := os.Open(a.path(name))
 		if err != nil {
-			return nil, usage("the diff %s cannot be read: %s", name, err)
+			return nil, exit.Usagef("the diff %s cannot be read: %w", name, err)
 		}
 		defer f.Close()
 		from = f
 	}
 	set, err := vcs.ReadDiff(p.Root, from, isSource)
 	if err != nil {
-		return nil, &exitError{exitUsage, fmt.Errorf("%s: %w", name, err)}
+		return nil, exit.With(exit.Usage, fmt.Errorf("%s: %w", name, err))
 	}
 	return set, nil
 }

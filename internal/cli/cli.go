@@ -12,47 +12,14 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"thrush/internal/home"
+	"thrush/internal/exit"
 	"thrush/internal/launch"
 	"thrush/internal/launch/standin"
 	"thrush/internal/project"
-	"thrush/internal/recording"
 	"thrush/internal/report/term"
 	"thrush/internal/report/words"
 	"thrush/internal/version"
 )
-
-// Exit statuses; docs/exit-status.md lists them for users.
-const (
-	exitGood   = 0
-	exitNotMet = 1
-	exitUsage  = 2
-	exitNoData = 3
-)
-
-// exitError is an error with the exit status it stands for. Without a text
-// nothing is printed.
-type exitError struct {
-	status int
-	err    error
-}
-
-func (e *exitError) Error() string {
-	if e.err == nil {
-		return ""
-	}
-	return e.err.Error()
-}
-
-func (e *exitError) Unwrap() error { return e.err }
-
-func noData(format string, args ...any) error {
-	return &exitError{exitNoData, fmt.Errorf(format, safely(args)...)}
-}
-
-func usage(format string, args ...any) error {
-	return &exitError{exitUsage, fmt.Errorf(format, safely(args)...)}
-}
 
 // safely makes what is put into a message harmless: names, labels and reasons may hold
 // anything. It is the one gate on the way of all messages; drawings make safe what they draw.
@@ -92,13 +59,13 @@ func Main(args []string) int {
 		err = root.ExecuteContext(context.Background())
 	}
 	if full := a.out.Err(); err == nil && full != nil {
-		err = usage("the results cannot be written: %s", full)
+		err = exit.Usagef("the results cannot be written: %s", full)
 	}
 	if err == nil {
-		return exitGood
+		return exit.Good
 	}
 	a.complain(err)
-	return status(err)
+	return exit.Status(err)
 }
 
 // complain prints what went wrong: each of several errors, and each of several causes, on a
@@ -134,21 +101,6 @@ func (a *app) warnOf(c *causes) {
 	}
 }
 
-func status(err error) int {
-	var own *exitError
-	var damaged *recording.DamagedError
-	var start *launch.StartError
-	switch {
-	case errors.As(err, &own):
-		return own.status
-	case errors.As(err, &damaged), errors.Is(err, recording.ErrNewer), errors.As(err, new(*home.Untrusted)):
-		return exitNoData
-	case errors.As(err, &start):
-		return start.Exit()
-	}
-	return exitUsage
-}
-
 // wrongFlag ends a command whose flags are wrong: with 125 where 2 may be what the user's own
 // command ends with.
 func wrongFlag(c *cobra.Command, err error) error {
@@ -179,7 +131,7 @@ thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 	root.Args = cobra.ArbitraryArgs
 	root.RunE = func(c *cobra.Command, args []string) error {
 		if len(args) > 0 {
-			return usage("there is no command %q; thrush --help lists them", args[0])
+			return exit.Usagef("there is no command %q; thrush --help lists them", args[0])
 		}
 		return c.Help()
 	}
@@ -193,7 +145,7 @@ thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 		return nil
 	})
 	root.SetFlagErrorFunc(func(c *cobra.Command, err error) error {
-		return wrongFlag(c, usage("%s; see %s --help", err, c.CommandPath()))
+		return wrongFlag(c, exit.Usagef("%s; see %s --help", err, c.CommandPath()))
 	})
 	root.PersistentPreRunE = func(c *cobra.Command, _ []string) error { return wrongFlag(c, saidEmpty(c)) }
 	for _, g := range []struct {
@@ -224,7 +176,7 @@ func (a *app) project() (*project.Project, error) {
 	if a.at == nil {
 		p, err := project.Find(a.dir)
 		if err != nil {
-			return nil, &exitError{exitUsage, err}
+			return nil, exit.With(exit.Usage, err)
 		}
 		a.at = p
 	}

@@ -7,6 +7,7 @@ import (
 
 	"thrush/internal/core/compare"
 	"thrush/internal/core/gate"
+	"thrush/internal/exit"
 	"thrush/internal/reading"
 	"thrush/internal/report/facts"
 )
@@ -53,7 +54,7 @@ folders of sources leave out all others. thrush render --against draws the same 
 func (a *app) compare(names []string, filter, format string, most int) error {
 	names, sources := a.divided(names)
 	if len(names) == 0 {
-		return usage("no recording is named to compare with; thrush log lists those kept here")
+		return exit.Usagef("no recording is named to compare with; thrush log lists those kept here")
 	}
 	was, err := a.reader(names[0])
 	if err != nil {
@@ -68,7 +69,7 @@ func (a *app) compare(names []string, filter, format string, most int) error {
 		return err
 	}
 	if was.Recording.Identity == now.Recording.Identity {
-		return usage("%s and %s are the same recording", was.Recording.ID, now.Recording.ID)
+		return exit.Usagef("%s and %s are the same recording", was.Recording.ID, now.Recording.ID)
 	}
 	for _, r := range []*reading.Reader{was, now} {
 		if err := a.hasData(r, r.Recording.Len()); err != nil {

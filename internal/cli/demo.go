@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"thrush/internal/exit"
 	"thrush/internal/report/term"
 	"thrush/samples"
 )
@@ -42,7 +43,7 @@ type demo struct {
 func (a *app) demo(dir string) error {
 	for _, tool := range []string{"go", "git"} {
 		if _, err := exec.LookPath(tool); err != nil {
-			return usage("the demo needs %s, which was not found", tool)
+			return exit.Usagef("the demo needs %s, which was not found", tool)
 		}
 	}
 	self, err := os.Executable()
@@ -54,7 +55,7 @@ func (a *app) demo(dir string) error {
 			return err
 		}
 	} else if err := os.Mkdir(dir, 0o777); err != nil {
-		return usage("%s cannot be made: %s", dir, err)
+		return exit.Usagef("%s cannot be made: %w", dir, err)
 	}
 	if dir, err = filepath.Abs(dir); err != nil {
 		return err
@@ -193,7 +194,7 @@ next:
 		}
 		d.dir = home + "-" + o.name
 		if err := os.Mkdir(d.dir, 0o777); err != nil {
-			return usage("%s cannot be made: %s", d.dir, err)
+			return exit.Usagef("%s cannot be made: %w", d.dir, err)
 		}
 		if err := samples.Write(o.stage, d.dir); err != nil {
 			return err

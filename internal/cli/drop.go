@@ -9,6 +9,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"thrush/internal/exit"
 	"thrush/internal/history"
 	"thrush/internal/project"
 	"thrush/internal/recording"
@@ -51,7 +52,7 @@ site tables that no recording needs any more go too.`,
 func days(flag, text string) (int, error) {
 	n, err := strconv.Atoi(strings.TrimSuffix(text, "d"))
 	if err != nil || n < 1 {
-		return 0, usage("--%s is %q; give a number of days, as in 90d", flag, text)
+		return 0, exit.Usagef("--%s is %q; give a number of days, as in 90d", flag, text)
 	}
 	return n, nil
 }
@@ -66,13 +67,13 @@ func (a *app) drop(ctx context.Context, f dropFlags, names []string) error {
 	}
 	switch {
 	case f.beyond < 0:
-		return usage("--beyond is %d; it must be at least 1", f.beyond)
+		return exit.Usagef("--beyond is %d; it must be at least 1", f.beyond)
 	case len(names) == 0 && old == 0 && f.beyond == 0:
-		return usage("say what to drop: recordings by name, --older 90d, or --beyond 50")
+		return exit.Usagef("say what to drop: recordings by name, --older 90d, or --beyond 50")
 	case (f.branch != "" || f.label != "") && !f.stored && f.store == "":
-		return usage("--branch and --label choose recordings of the history store; give --stored too")
+		return exit.Usagef("--branch and --label choose recordings of the history store; give --stored too")
 	case len(names) > 0 && (old > 0 || f.beyond > 0):
-		return usage("give names, or --older and --beyond, not both")
+		return exit.Usagef("give names, or --older and --beyond, not both")
 	}
 	p, err := a.project()
 	if err != nil {
@@ -92,7 +93,7 @@ func (a *app) drop(ctx context.Context, f dropFlags, names []string) error {
 		}
 		for _, path := range list {
 			if filepath.Dir(path) != p.Dir("recordings") {
-				return usage("%s is not one of those kept here; remove the file yourself", shortest(a.dir, path))
+				return exit.Usagef("%s is not one of those kept here; remove the file yourself", shortest(a.dir, path))
 			}
 		}
 	}
@@ -122,7 +123,7 @@ func (a *app) dropStored(ctx context.Context, p *project.Project, f dropFlags, n
 		}
 	}
 	if len(names) > 0 && len(ids) < len(names) {
-		return noData("not all of these are in the history store; thrush log --stored lists them")
+		return exit.NoDataf("not all of these are in the history store; thrush log --stored lists them")
 	}
 	if err := store.Drop(ctx, p.Config.Name, ids); err != nil {
 		return storeProblem(err)

@@ -7,6 +7,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"thrush/internal/core/coverage"
+	"thrush/internal/exit"
 	"thrush/internal/reading"
 	"thrush/internal/report/facts"
 )
@@ -89,7 +90,7 @@ func (a *app) explainFile(r *reading.Reader, f *coverage.File, lines span) error
 
 func (a *app) explainLine(f *coverage.File, line int, text string) error {
 	if line > f.LineCount {
-		return usage("%s has %d lines", f.Path, f.LineCount)
+		return exit.Usagef("%s has %d lines", f.Path, f.LineCount)
 	}
 	source := ""
 	if lines := strings.Split(text, "\n"); text != "" && line <= len(lines) {

@@ -10,6 +10,7 @@ import (
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gaps"
 	"thrush/internal/core/site"
+	"thrush/internal/exit"
 	"thrush/internal/reading"
 	"thrush/internal/report/facts"
 	"thrush/internal/report/words"
@@ -84,7 +85,7 @@ recorded with --level conditions, operands that did not decide the outcome on th
 // needsConditions refuses a recording that says nothing of conditions.
 func needsConditions(r *reading.Reader) error {
 	if level := r.Recording.Info.Level; level != site.Conditions.String() {
-		return noData("the recording was made at level %s, which says nothing of conditions; record with --level conditions", level)
+		return exit.NoDataf("the recording was made at level %s, which says nothing of conditions; record with --level conditions", level)
 	}
 	return nil
 }

@@ -9,6 +9,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"thrush/internal/core/gate"
+	"thrush/internal/exit"
 	"thrush/internal/project"
 	"thrush/internal/report/facts"
 	"thrush/internal/vcs"
@@ -91,7 +92,7 @@ func (a *app) gate(ctx context.Context, f gateFlags, names []string) error {
 		rules = []gate.Rule{rule}
 	}
 	if len(rules) == 0 {
-		return usage("there is no rule to judge; write a [[gate]] into %s (thrush init makes one), or give --require lines=90", project.ConfigName)
+		return exit.Usagef("there is no rule to judge; write a [[gate]] into %s (thrush init makes one), or give --require lines=90", project.ConfigName)
 	}
 	j, err := a.judgeNamed(ctx, judging{rules: rules, base: f.base, whole: f.any()}, f.changing, names)
 	if err != nil {
@@ -121,7 +122,7 @@ func (a *app) gate(ctx context.Context, f gateFlags, names []string) error {
 		a.warn("%s stays as it is: a rule is not met", floorName)
 	}
 	if !met {
-		return &exitError{status: exitNotMet}
+		return exit.With(exit.NotMet, nil)
 	}
 	return nil
 }
@@ -129,19 +130,19 @@ func (a *app) gate(ctx context.Context, f gateFlags, names []string) error {
 // rulesOf has the project be judged by what a commit says of it.
 func (a *app) rulesOf(p *project.Project, f gateFlags) (*project.Project, error) {
 	if f.raise {
-		return nil, usage("--raise writes the floors of the sources at hand, and --rules-of judges by others; give one of them")
+		return nil, exit.Usagef("--raise writes the floors of the sources at hand, and --rules-of judges by others; give one of them")
 	}
 	repo, err := vcs.Open(p.Root)
 	if err != nil {
-		return nil, &exitError{exitUsage, err}
+		return nil, exit.With(exit.Usage, err)
 	}
 	commit, err := repo.Resolve(f.rulesOf)
 	if err != nil {
-		return nil, &exitError{exitUsage, err}
+		return nil, exit.With(exit.Usage, err)
 	}
 	a.at, err = p.As(func(name string) ([]byte, error) { return repo.File(commit, name) })
 	if err != nil {
-		return nil, usage("the configuration of %s: %s", f.rulesOf, err)
+		return nil, exit.Usagef("the configuration of %s: %w", f.rulesOf, err)
 	}
 	return a.at, nil
 }
@@ -169,14 +170,14 @@ func (f gateFlags) rule() (gate.Rule, error) {
 	}
 	for _, g := range f.where {
 		if err := project.CheckGlob(g); err != nil {
-			return rule, &exitError{exitUsage, err}
+			return rule, exit.With(exit.Usage, err)
 		}
 	}
 	for _, part := range strings.Split(f.require, ",") {
 		metric, value, _ := strings.Cut(strings.TrimSpace(part), "=")
 		percent, err := strconv.ParseFloat(strings.TrimSuffix(value, "%"), 64)
 		if err != nil || !(percent >= 0 && percent <= 100) || checkWord("require", metric, "lines", "branches", "functions", "conditions", "independence") != nil {
-			return rule, usage("--require is %q; give it as in lines=90,branches=80, with percentages from 0 to 100 of lines, branches, functions, conditions or independence", f.require)
+			return rule, exit.Usagef("--require is %q; give it as in lines=90,branches=80, with percentages from 0 to 100 of lines, branches, functions, conditions or independence", f.require)
 		}
 		rule.Minimums = append(rule.Minimums, gate.Minimum{Metric: gate.Metric(metric), Percent: percent})
 	}

@@ -10,6 +10,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"thrush/internal/core/gaps"
+	"thrush/internal/exit"
 	"thrush/internal/launch"
 	"thrush/internal/project"
 	"thrush/internal/report/words"
@@ -30,7 +31,7 @@ func (a *app) init() error {
 		return err
 	}
 	if p.Config.File != "" {
-		return usage("%s is there already; edit it, or remove it first", p.Config.File)
+		return exit.Usagef("%s is there already; edit it, or remove it first", p.Config.File)
 	}
 	files, err := p.Scan(launch.Classify, p.Config.Only, p.Config.Skip)
 	if err != nil {
@@ -63,7 +64,7 @@ func (a *app) init() error {
 		}
 	}
 	if next == "" {
-		return noData("no source file of %s was found under %s", launch.Measured, p.Root)
+		return exit.NoDataf("no source file of %s was found under %s", launch.Measured, p.Root)
 	}
 	file := filepath.Join(p.Root, project.ConfigName)
 	f, err := os.OpenFile(file, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o666)
@@ -76,7 +77,7 @@ func (a *app) init() error {
 		err = errors.Join(err, f.Close())
 	}
 	if err != nil {
-		return usage("%s cannot be written: %s", file, err)
+		return exit.Usagef("%s cannot be written: %w", file, err)
 	}
 	if len(asides) > 0 {
 		fmt.Fprintf(a.out, "aside    %s: code that tests are seldom about. It counts; skip in %s, which is written as a comment, leaves it out\n", words.Safe(strings.Join(asides, ", ")), project.ConfigName)

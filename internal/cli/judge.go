@@ -11,6 +11,7 @@ import (
 	"thrush/internal/core/changed"
 	"thrush/internal/core/gate"
 	"thrush/internal/core/site"
+	"thrush/internal/exit"
 	"thrush/internal/launch"
 	"thrush/internal/project"
 	"thrush/internal/reading"
@@ -65,7 +66,7 @@ func cutOff(p *project.Project) error {
 	number, err := p.Number()
 	for _, left := range launch.LeftBehind(runs.Path()) {
 		if err == nil && left.Number > number {
-			return noData("a later record than the latest recording was cut off before it kept one; to judge what it counted: thrush gather --from %s; to judge an earlier one, name it", left.Path)
+			return exit.NoDataf("a later record than the latest recording was cut off before it kept one; to judge what it counted: thrush gather --from %s; to judge an earlier one, name it", left.Path)
 		}
 	}
 	return err
@@ -76,10 +77,10 @@ func (a *app) judge(ctx context.Context, j judging) (judged, error) {
 	r := j.reader
 	var out judged
 	if len(r.Recording.Info.Problems) > 0 {
-		return out, usage("a waiver cannot be honoured: %s", strings.Join(r.Recording.Info.Problems, "; "))
+		return out, exit.Usagef("a waiver cannot be honoured: %s", strings.Join(r.Recording.Info.Problems, "; "))
 	}
 	if r.Recording.Info.Processes == 0 {
-		return out, &exitError{exitNoData, nothingReported(r.Recording, nil)}
+		return out, exit.With(exit.NoData, nothingReported(r.Recording, nil))
 	}
 	if err := deepEnough(r.Recording.Info.Level, j.rules...); err != nil {
 		return out, err
@@ -145,11 +146,11 @@ func (a *app) judge(ctx context.Context, j judging) (judged, error) {
 func deepEnough(level string, rules ...gate.Rule) error {
 	have, ok := site.LevelOf(level)
 	if !ok {
-		return noData("the recording was made at a level that this Thrush does not know, %q", level)
+		return exit.NoDataf("the recording was made at a level that this Thrush does not know, %q", level)
 	}
 	for _, rule := range rules {
 		if m := rule.Beyond(have); m != "" {
-			return noData("%q is about %s, but the recording was made at level %s; record with --level %s, all of it if it was merged", rule.Name, m, have, m.Level())
+			return exit.NoDataf("%q is about %s, but the recording was made at level %s; record with --level %s, all of it if it was merged", rule.Name, m, have, m.Level())
 		}
 	}
 	return nil
@@ -165,11 +166,11 @@ func (a *app) upToDate(r *reading.Reader, set changed.Set, keep func(string) boo
 		lines := set[path]
 		switch {
 		case lines.Why != "" && lines.ByDiff && (r.Recording.Find(path) >= 0 || r.Unrecorded(path)):
-			return noData("which lines of %s changed is not known: %s", path, lines.Why)
+			return exit.NoDataf("which lines of %s changed is not known: %s", path, lines.Why)
 		case lines.Why != "":
 		case r.Recording.Find(path) >= 0:
 			if n := r.Mismatch(path, lines); n > 0 {
-				return noData("the diff does not fit %s: its line %d is not as the diff says; the recording and the diff must be about the same sources", path, n)
+				return exit.NoDataf("the diff does not fit %s: its line %d is not as the diff says; the recording and the diff must be about the same sources", path, n)
 			}
 		case r.Unrecorded(path):
 			old = append(old, path)
@@ -178,5 +179,5 @@ func (a *app) upToDate(r *reading.Reader, set changed.Set, keep func(string) boo
 	if len(old) == 0 {
 		return nil
 	}
-	return noData("these files are not as they were when the recording was made, so its lines cannot be judged: %s. Record again", strings.Join(reading.Some(old, 5), ", "))
+	return exit.NoDataf("these files are not as they were when the recording was made, so its lines cannot be judged: %s. Record again", strings.Join(reading.Some(old, 5), ", "))
 }

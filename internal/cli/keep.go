@@ -5,6 +5,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"thrush/internal/exit"
 	"thrush/internal/project"
 	"thrush/internal/recording"
 )
@@ -46,7 +47,7 @@ func (a *app) keepAll(names []string) error {
 func (a *app) takeIn(p *project.Project, path string) (string, error) {
 	data, err := os.ReadFile(path)
 	if err != nil {
-		return "", noData("%s cannot be read: %s", path, err)
+		return "", exit.NoDataf("%s cannot be read: %w", path, err)
 	}
 	rec, err := recording.Decode(path, data)
 	if err != nil {

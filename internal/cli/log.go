@@ -8,6 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"thrush/internal/exit"
 	"thrush/internal/history"
 	"thrush/internal/project"
 	"thrush/internal/reading"
@@ -63,7 +64,7 @@ func (a *app) log(ctx context.Context, f logFlags) error {
 	}
 	if len(list) == 0 && f.format == "text" {
 		if total == 0 && !f.stored && f.branch == "" && f.label == "" {
-			return noData("nothing has been recorded in %s yet; run your tests as: thrush record -- go test ./...", p.Root)
+			return exit.NoDataf("nothing has been recorded in %s yet; run your tests as: thrush record -- go test ./...", p.Root)
 		}
 		var of []string
 		if f.branch != "" {
@@ -72,7 +73,7 @@ func (a *app) log(ctx context.Context, f logFlags) error {
 		if f.label != "" {
 			of = append(of, "label "+f.label)
 		}
-		return noData("there is no recording with %s; thrush log lists all there are", strings.Join(of, " and "))
+		return exit.NoDataf("there is no recording with %s; thrush log lists all there are", strings.Join(of, " and "))
 	}
 	switch {
 	case f.format == "json":

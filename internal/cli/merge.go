@@ -8,6 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"thrush/internal/exit"
 	"thrush/internal/merging"
 	"thrush/internal/reading"
 	"thrush/internal/recording"
@@ -94,7 +95,7 @@ func (a *app) merge(names []string, out string, carry bool) error {
 			return err
 		}
 	} else if rec.Path, err = p.Keep(rec.ID, data); err != nil {
-		return usage("the recording cannot be kept: %s", err)
+		return exit.Usagef("the recording cannot be kept: %w", err)
 	}
 	return a.summary(p, rec)
 }

@@ -13,6 +13,7 @@ import (
 
 	"github.com/bmatcuk/doublestar/v4"
 
+	"thrush/internal/exit"
 	"thrush/internal/merging"
 	"thrush/internal/project"
 	"thrush/internal/reading"
@@ -55,9 +56,9 @@ func (a *app) chosen(p *project.Project, names []string) ([]string, error) {
 	if latest == "" {
 		all, err := p.Recordings()
 		if err == nil && len(all) > 0 {
-			err = noData("nothing has been recorded here, in %s; of those that were taken in (thrush log lists them), name the one that is meant", p.Root)
+			err = exit.NoDataf("nothing has been recorded here, in %s; of those that were taken in (thrush log lists them), name the one that is meant", p.Root)
 		}
-		return nil, cmp.Or(err, noData("nothing has been recorded in %s yet; run your tests as: thrush record -- go test ./...", p.Root))
+		return nil, cmp.Or(err, exit.NoDataf("nothing has been recorded in %s yet; run your tests as: thrush record -- go test ./...", p.Root))
 	}
 	return []string{latest}, nil
 }
@@ -96,11 +97,10 @@ func (a *app) mergeInputs(p *project.Project, inputs []merging.Input) (*recordin
 
 // unusable gives an error about a recording the exit status for it.
 func unusable(err error) error {
-	var damaged *recording.DamagedError
-	if err == nil || errors.As(err, &damaged) || errors.Is(err, recording.ErrNewer) {
+	if err == nil || errors.As(err, new(exit.Coded)) {
 		return err
 	}
-	return &exitError{exitNoData, err}
+	return exit.With(exit.NoData, err)
 }
 
 // named gives the project at hand and the recordings that words name.
@@ -143,10 +143,10 @@ func (a *app) recordingsOf(p *project.Project, word string) ([]string, error) {
 			}
 		}
 		if err := in.Err(); err != nil {
-			return nil, usage("the names on standard input cannot be read: %s", err)
+			return nil, exit.Usagef("the names on standard input cannot be read: %w", err)
 		}
 		if len(list) == 0 {
-			return nil, noData("standard input names no recording")
+			return nil, exit.NoDataf("standard input names no recording")
 		}
 		return a.recordings(p, list)
 	}
@@ -155,7 +155,7 @@ func (a *app) recordingsOf(p *project.Project, word string) ([]string, error) {
 	case err == nil && info.IsDir():
 		found, err := within(path)
 		if err == nil && len(found) == 0 {
-			return nil, noData("there is no recording (*%s) in the folder %s", recording.Extension, word)
+			return nil, exit.NoDataf("there is no recording (*%s) in the folder %s", recording.Extension, word)
 		}
 		return found, err
 	case err == nil:
@@ -164,10 +164,10 @@ func (a *app) recordingsOf(p *project.Project, word string) ([]string, error) {
 	if strings.ContainsAny(word, "*?[{") {
 		found, err := doublestar.FilepathGlob(path, doublestar.WithFilesOnly())
 		if err != nil {
-			return nil, usage("%q is no glob: %s", word, err)
+			return nil, exit.Usagef("%q is no glob: %w", word, err)
 		}
 		if len(found) == 0 {
-			return nil, noData("no recording matches %s", word)
+			return nil, exit.NoDataf("no recording matches %s", word)
 		}
 		slices.Sort(found)
 		return found, nil
@@ -177,7 +177,7 @@ func (a *app) recordingsOf(p *project.Project, word string) ([]string, error) {
 		if path, commit := a.ofCommit(p, word); path != "" {
 			return []string{path}, nil
 		} else if commit != "" {
-			return nil, noData("there is no recording of %s (commit %s) kept here; record it there, or take one from the history store: thrush pull", word, commit[:min(12, len(commit))])
+			return nil, exit.NoDataf("there is no recording of %s (commit %s) kept here; record it there, or take one from the history store: thrush pull", word, commit[:min(12, len(commit))])
 		}
 	}
 	return []string{found}, err
@@ -213,7 +213,7 @@ func kept(p *project.Project, name string) (string, error) {
 	case 1:
 		return found[0], nil
 	case 0:
-		return "", noData("there is no recording %s, neither a file nor a short name; thrush log lists them", name)
+		return "", exit.NoDataf("there is no recording %s, neither a file nor a short name; thrush log lists them", name)
 	}
-	return "", usage("%d recordings begin with %s; give more of the name (thrush log lists them)", len(found), name)
+	return "", exit.Usagef("%d recordings begin with %s; give more of the name (thrush log lists them)", len(found), name)
 }

@@ -5,6 +5,7 @@ import (
 	"path"
 	"strings"
 
+	"thrush/internal/exit"
 	"thrush/internal/launch"
 	"thrush/internal/reading"
 	"thrush/internal/recording"
@@ -14,18 +15,18 @@ import (
 // hasData says why there is nothing to show, if so.
 func (a *app) hasData(r *reading.Reader, files int) error {
 	if r.Recording.Info.Processes == 0 && r.Recording.Len() > 0 {
-		return &exitError{exitNoData, nothingReported(r.Recording, nil)}
+		return exit.With(exit.NoData, nothingReported(r.Recording, nil))
 	}
 	if files > 0 {
 		return nil
 	}
 	if r.Recording.Len() > 0 {
-		return noData("no measured file matches")
+		return exit.NoDataf("no measured file matches")
 	}
 	if u := r.Recording.Info.Unmeasured; len(u) > 0 {
-		return noData("the recording measured no file: %s: %s (thrush tally --unmeasured lists all)", u[0].Path, u[0].Reason)
+		return exit.NoDataf("the recording measured no file: %s: %s (thrush tally --unmeasured lists all)", u[0].Path, u[0].Reason)
 	}
-	return noData("the recording holds no source file; it was made in a folder without sources of %s, or all were left out by only and skip", launch.Measured)
+	return exit.NoDataf("the recording holds no source file; it was made in a folder without sources of %s, or all were left out by only and skip", launch.Measured)
 }
 
 // endings are those of files of languages, by what is said of them.

@@ -5,6 +5,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"thrush/internal/exit"
 	"thrush/internal/launch"
 )
 
@@ -17,7 +18,7 @@ func weaveOutputCommand() *cobra.Command {
 		Args:   noWords,
 		RunE: func(*cobra.Command, []string) error {
 			if err := launch.WeaveOutput(os.Stdin); err != nil {
-				return &exitError{exitNoData, err}
+				return exit.With(exit.NoData, err)
 			}
 			return nil
 		},

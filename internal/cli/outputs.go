@@ -8,6 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"thrush/internal/atomic"
+	"thrush/internal/exit"
 	"thrush/internal/report/facts"
 	"thrush/internal/report/junit"
 	"thrush/internal/report/markdown"
@@ -64,7 +65,7 @@ func (a *app) put(file string, text []byte) error {
 		return err
 	}
 	if err := a.write(file, text); err != nil {
-		return usage("%s cannot be written: %s", file, err)
+		return exit.Usagef("%s cannot be written: %w", file, err)
 	}
 	return nil
 }

@@ -9,6 +9,7 @@ import (
 
 	"github.com/bmatcuk/doublestar/v4"
 
+	"thrush/internal/exit"
 	"thrush/internal/project"
 	"thrush/internal/reading"
 	"thrush/internal/recording"
@@ -37,7 +38,7 @@ func (a *app) placed(word string) (path string, s span, err error) {
 		}
 	}
 	if err != nil || s.from < 1 || s.to < s.from {
-		return "", span{}, usage("%s names no lines; they begin at 1, as in %s:10 or %s:10-20", word, m[1], m[1])
+		return "", span{}, exit.Usagef("%s names no lines; they begin at 1, as in %s:10 or %s:10-20", word, m[1], m[1])
 	}
 	return m[1], s, nil
 }
@@ -89,7 +90,7 @@ func (a *app) namesSources(word string) bool {
 func (a *app) only(r *reading.Reader, sources []string, glob string) (keep func(string) bool, err error) {
 	if glob != "" {
 		if err := project.CheckGlob(glob); err != nil {
-			return nil, &exitError{exitUsage, err}
+			return nil, exit.With(exit.Usage, err)
 		}
 		keep = func(p string) bool { return project.MatchAny([]string{glob}, p) }
 	}

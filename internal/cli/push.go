@@ -9,6 +9,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"thrush/internal/exit"
 	"thrush/internal/history"
 	"thrush/internal/recording"
 	"thrush/internal/report/words"
@@ -73,7 +74,7 @@ func (a *app) push(ctx context.Context, names []string, branch string, where sto
 func (a *app) pushOne(ctx context.Context, store *history.Store, project, branch, path string) (added bool, err error) {
 	data, err := os.ReadFile(path)
 	if err != nil {
-		return false, noData("%s cannot be read: %s", path, err)
+		return false, exit.NoDataf("%s cannot be read: %w", path, err)
 	}
 	info, _, err := recording.Peek(path)
 	if err != nil {
@@ -125,7 +126,7 @@ func (a *app) pull(ctx context.Context, f pullFlags, names []string) error {
 		return err
 	}
 	if len(names) == 0 && f.commit == "" && f.branch == "" && f.label == "" {
-		return usage("say what to fetch: recordings by name, --commit, --branch or --label")
+		return exit.Usagef("say what to fetch: recordings by name, --commit, --branch or --label")
 	}
 	p, err := a.project()
 	if err != nil {
@@ -150,7 +151,7 @@ func (a *app) pull(ctx context.Context, f pullFlags, names []string) error {
 		return storeProblem(err)
 	}
 	if len(list) == 0 {
-		return noData("the history store %s has no such recording of %s; thrush log --stored lists those it has", store.Name, p.Config.Name)
+		return exit.NoDataf("the history store %s has no such recording of %s; thrush log --stored lists those it has", store.Name, p.Config.Name)
 	}
 	if f.branch != "" && f.commit == "" && f.most == 0 {
 		newest := list[0].Info.Commit

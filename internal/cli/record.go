@@ -16,6 +16,7 @@ import (
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gaps"
 	"thrush/internal/core/tally"
+	"thrush/internal/exit"
 	"thrush/internal/home"
 	"thrush/internal/launch"
 	"thrush/internal/project"
@@ -102,7 +103,7 @@ is no such command, 126 if it cannot be run.`,
   thrush record -- npm test`,
 		RunE: func(c *cobra.Command, args []string) error {
 			if len(args) == 0 {
-				return &exitError{launch.ExitFailed, errors.New("no command to run; give it after two dashes, as in: thrush record -- go test ./...")}
+				return exit.With(exit.Failed, errors.New("no command to run; give it after two dashes, as in: thrush record -- go test ./..."))
 			}
 			if plain {
 				exit, err := launch.Run(a.dir, args, nil)
@@ -120,14 +121,14 @@ is no such command, 126 if it cannot be run.`,
 }
 
 // exitOf ends Thrush with a command's exit status.
-func exitOf(exit int, err error) error {
+func exitOf(status int, err error) error {
 	switch {
 	case err != nil:
 		return err
-	case exit == 0:
+	case status == 0:
 		return nil
 	}
-	return &exitError{status: exit}
+	return exit.With(status, nil)
 }
 
 // failed says that Thrush itself failed, in the exit status of record and build.
@@ -135,11 +136,7 @@ func failed(err error) error {
 	if err == nil {
 		return nil
 	}
-	var own *exitError
-	if errors.As(err, &own) && own.err != nil {
-		err = own.err
-	}
-	return &exitError{launch.ExitFailed, err}
+	return exit.With(exit.Failed, err)
 }
 
 func (a *app) record(w weaving, labels []string, out string, args []string) error {
@@ -171,23 +168,23 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 	}
 	pages, done := prepared.Collect(dir)
 	start := time.Now()
-	exit, err := launch.Run(prepared.Dir(a.dir), args, append(append(prepared.Env, pages...), runtime.DirVariable+"="+dir))
+	status, err := launch.Run(prepared.Dir(a.dir), args, append(append(prepared.Env, pages...), runtime.DirVariable+"="+dir))
 	done()
 	release()
 	if err != nil {
 		_ = os.RemoveAll(dir)
 		return err
 	}
-	info.Exit, info.Took = exit, time.Since(start).Milliseconds()
+	info.Exit, info.Took = status, time.Since(start).Milliseconds()
 	a.bringBack(prepared, p.Config.Back)
 	rec, err := a.keep(prepared, info, dir, out)
 	if err != nil {
 		a.warn("the counts could not be kept: %s", err)
 		a.warn("they are still in %s; make room, then: thrush gather --from %s", dir, dir)
-		if exit == 0 {
-			exit = launch.ExitFailed
+		if status == 0 {
+			status = exit.Failed
 		}
-		return exitOf(exit, nil)
+		return exitOf(status, nil)
 	}
 	_ = os.RemoveAll(dir)
 	if err := a.summary(p, rec, prepared.WhyNoJava(nil)...); err != nil {
@@ -196,7 +193,7 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 	if w.place == launch.Anywhere && prepared.RunsInCopy() && len(p.Config.Back) == 0 {
 		a.say("built in %s; your own build folders are untouched. List the files you want back under [copy] back in %s", prepared.CopyName(), project.ConfigName)
 	}
-	return exitOf(exit, nil)
+	return exitOf(status, nil)
 }
 
 // bringBack brings results from the copy that the command ran in.
@@ -228,11 +225,11 @@ func (a *app) unrecorded(args []string, why error) error {
 	}
 	a.warn("%s", why)
 	a.warn("so the command runs as it is, and nothing is recorded")
-	exit, err := launch.Run(a.dir, args, nil)
-	if err == nil && exit == 0 {
-		exit = launch.ExitFailed
+	status, err := launch.Run(a.dir, args, nil)
+	if err == nil && status == 0 {
+		status = exit.Failed
 	}
-	return exitOf(exit, err)
+	return exitOf(status, err)
 }
 
 // runDir makes a folder for the counter files of one run. Those that a run

@@ -15,6 +15,7 @@ import (
 	"github.com/schollz/progressbar/v3"
 	"github.com/spf13/cobra"
 
+	"thrush/internal/exit"
 	"thrush/internal/project"
 	"thrush/internal/reading"
 	"thrush/internal/recording"
@@ -64,7 +65,7 @@ longer needed are removed. Other files are never touched.`,
 
 func (a *app) render(ctx context.Context, f renderFlags, names []string) error {
 	if (f.to == "") == (f.single == "") {
-		return usage("say where to draw: --to FOLDER, or --single FILE")
+		return exit.Usagef("say where to draw: --to FOLDER, or --single FILE")
 	}
 	r, err := a.reader(names...)
 	if err != nil {
@@ -86,12 +87,12 @@ func (a *app) render(ctx context.Context, f renderFlags, names []string) error {
 	done()
 	if err != nil {
 		if errors.Is(err, pages.ErrForeign) {
-			return usage("%s", err)
+			return exit.Usagef("%w", err)
 		}
 		if errors.As(err, new(*recording.DamagedError)) {
 			return err
 		}
-		return usage("the report cannot be written: %s", err)
+		return exit.Usagef("the report cannot be written: %w", err)
 	}
 	if result.Stale > 0 {
 		a.warn("%s no longer as recorded: the pages show numbers without the text; record again to see it", words.Plural(result.Stale, "file is", "files are"))

@@ -9,6 +9,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"thrush/internal/core/changed"
+	"thrush/internal/exit"
 	"thrush/internal/project"
 	"thrush/internal/reading"
 	"thrush/internal/report/facts"
@@ -103,10 +104,10 @@ func (a *app) source(f sourceFlags, args []string) error {
 	for i, file := range files {
 		text, same, err := r.Source(file.Path)
 		if err != nil {
-			return noData("%s cannot be read any more: %s", file.Path, err)
+			return exit.NoDataf("%s cannot be read any more: %w", file.Path, err)
 		}
 		if !same {
-			return noData("%s has changed since it was recorded, so the counts do not belong to its lines; record again", file.Path)
+			return exit.NoDataf("%s has changed since it was recorded, so the counts do not belong to its lines; record again", file.Path)
 		}
 		if i > 0 && a.out.Terminal {
 			fmt.Fprintln(a.out)
@@ -116,7 +117,7 @@ func (a *app) source(f sourceFlags, args []string) error {
 			from, to = s.from, s.to
 		}
 		if from > file.LineCount {
-			return usage("%s has %d lines; there is no line %d", file.Path, file.LineCount, from)
+			return exit.Usagef("%s has %d lines; there is no line %d", file.Path, file.LineCount, from)
 		}
 		opt := term.SourceOptions{From: from, To: to, Gaps: f.gaps, Around: f.around, Tables: f.conditions}
 		if lines := set[file.Path]; lines != nil {
@@ -138,7 +139,7 @@ func lineRange(s string) (from, to int, err error) {
 		to, err = strconv.Atoi(b)
 	}
 	if err != nil || from < 1 || to < from {
-		return 0, 0, usage("--lines is %q; give it as in 10-20", s)
+		return 0, 0, exit.Usagef("--lines is %q; give it as in 10-20", s)
 	}
 	return from, to, nil
 }
@@ -164,7 +165,7 @@ func (a *app) match(r *reading.Reader, words []string) (map[string]bool, error) 
 			}
 		}
 		if !found {
-			return nil, noData("%s", a.whyNot(r, w))
+			return nil, exit.NoDataf("%s", a.whyNot(r, w))
 		}
 	}
 	return out, nil

@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"thrush/internal/exit"
 	"thrush/internal/history"
 	"thrush/internal/project"
 )
@@ -47,7 +48,7 @@ func (s storeFlag) where(a *app, p *project.Project) (where string, chosen bool,
 		where = filepath.Join(from, where)
 	}
 	if configured && !p.Holds(where) {
-		err = usage("history.store in the configuration is %s, which lies outside of the project; name such a file by --store or $%s", where, storeVariable)
+		err = exit.Usagef("history.store in the configuration is %s, which lies outside of the project; name such a file by --store or $%s", where, storeVariable)
 	}
 	return where, true, err
 }
@@ -60,7 +61,7 @@ func (a *app) openStore(ctx context.Context, p *project.Project, s storeFlag, ma
 		return nil, err
 	}
 	if i := strings.Index(where, "://"); i > 0 && where[:i] != "postgres" && where[:i] != "postgresql" {
-		return nil, usage("the history store is a %s URL; it can be postgres://, or the path of a file", where[:i])
+		return nil, exit.Usagef("the history store is a %s URL; it can be postgres://, or the path of a file", where[:i])
 	}
 	if within, err := filepath.Rel(p.Dir(), where); err == nil && filepath.IsLocal(within) {
 		if _, err := p.Existing("."); err != nil {
@@ -70,7 +71,7 @@ func (a *app) openStore(ctx context.Context, p *project.Project, s storeFlag, ma
 	if !strings.Contains(where, "://") && !make {
 		if _, err := os.Stat(where); errors.Is(err, fs.ErrNotExist) {
 			if chosen {
-				return nil, noData("there is no history store %s yet; thrush push makes it", where)
+				return nil, exit.NoDataf("there is no history store %s yet; thrush push makes it", where)
 			}
 			return nil, nil
 		}
@@ -88,7 +89,7 @@ func (a *app) openStore(ctx context.Context, p *project.Project, s storeFlag, ma
 func (a *app) existingStore(ctx context.Context, p *project.Project, s storeFlag) (*history.Store, error) {
 	store, err := a.openStore(ctx, p, s, false)
 	if err == nil && store == nil {
-		err = noData("there is no history store here yet; thrush push makes it")
+		err = exit.NoDataf("there is no history store here yet; thrush push makes it")
 	}
 	return store, err
 }
@@ -97,7 +98,7 @@ func (a *app) existingStore(ctx context.Context, p *project.Project, s storeFlag
 func storeProblem(err error) error {
 	var failed *history.Error
 	if errors.As(err, &failed) {
-		return noData("%s", failed)
+		return exit.NoDataf("%s", failed)
 	}
 	return unusable(err)
 }

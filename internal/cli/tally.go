@@ -10,6 +10,7 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/tally"
+	"thrush/internal/exit"
 	"thrush/internal/reading"
 	"thrush/internal/report/facts"
 	"thrush/internal/report/term"
@@ -47,7 +48,7 @@ func formatFlag(c *cobra.Command, to *string) {
 
 func checkFormat(format string) error {
 	if format != "text" && format != "json" {
-		return usage("--format is %q; it can be text or json", format)
+		return exit.Usagef("--format is %q; it can be text or json", format)
 	}
 	return nil
 }
@@ -56,7 +57,7 @@ func checkWord(flag, value string, allowed ...string) error {
 	if slices.Contains(allowed, value) {
 		return nil
 	}
-	return usage("--%s is %q; it can be %s", flag, value, strings.Join(allowed, ", "))
+	return exit.Usagef("--%s is %q; it can be %s", flag, value, strings.Join(allowed, ", "))
 }
 
 // files reads the files of recordings, the latest if none is named, that match a
@@ -89,7 +90,7 @@ func onlyBy(r *reading.Reader, label string) error {
 	}
 	labels := r.Recording.Info.Labels
 	if !slices.Contains(labels, label) {
-		return noData("no recording in it has the label %q; those there are: %s", label, cmp.Or(strings.Join(labels, ", "), "none"))
+		return exit.NoDataf("no recording in it has the label %q; those there are: %s", label, cmp.Or(strings.Join(labels, ", "), "none"))
 	}
 	r.Label = label
 	return nil

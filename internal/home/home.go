@@ -15,6 +15,7 @@ import (
 	"path/filepath"
 
 	"thrush/internal/atomic"
+	"thrush/internal/exit"
 )
 
 // Name is the name of the folder, at the root of a project.
@@ -196,3 +197,6 @@ type Untrusted struct{ Path, Why string }
 func (e *Untrusted) Error() string {
 	return fmt.Sprintf("%s is not used: %s. Only what Thrush made here can be trusted: remove it and record again", e.Path, e.Why)
 }
+
+// ExitStatus is the one for no usable data.
+func (e *Untrusted) ExitStatus() int { return exit.NoData }

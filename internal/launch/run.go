@@ -14,7 +14,6 @@ import (
 // Exit statuses of Thrush itself where it stands in for the command, as shells
 // and env(1) use them.
 const (
-	ExitFailed        = 125 // Thrush failed
 	ExitNotExecutable = 126
 	ExitNotFound      = 127
 )
@@ -32,8 +31,8 @@ func (e *StartError) Error() string {
 	return fmt.Sprintf("%s cannot be run: %s; nothing was run", e.Command, plainError(e.Err))
 }
 
-// Exit is the exit status that a shell would give.
-func (e *StartError) Exit() int {
+// ExitStatus is the one that a shell would give.
+func (e *StartError) ExitStatus() int {
 	if errors.Is(e.Err, exec.ErrNotFound) || errors.Is(e.Err, fs.ErrNotExist) {
 		return ExitNotFound
 	}

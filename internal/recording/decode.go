@@ -17,10 +17,11 @@ import (
 
 	"thrush/internal/core/reach"
 	"thrush/internal/core/site"
+	"thrush/internal/exit"
 )
 
 // ErrNewer says that a recording was written by a newer Thrush.
-var ErrNewer = errors.New("written by a newer Thrush; update this one to read it")
+var ErrNewer = exit.NoDataf("written by a newer Thrush; update this one to read it")
 
 // DamagedError says that a file is no whole recording.
 type DamagedError struct {
@@ -31,6 +32,9 @@ type DamagedError struct {
 func (e *DamagedError) Error() string {
 	return fmt.Sprintf("%s is damaged: %s. Nothing of it is used; record again, or use another recording", e.Path, e.What)
 }
+
+// ExitStatus is the one for no usable data.
+func (e *DamagedError) ExitStatus() int { return exit.NoData }
 
 // Recording is a recording opened for reading. Site tables are decoded when
 // they are asked for.

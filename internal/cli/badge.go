@@ -8,6 +8,7 @@ import (
 
 	"thrush/internal/core/gate"
 	"thrush/internal/exit"
+	"thrush/internal/judge"
 	"thrush/internal/report/badge"
 	"thrush/internal/report/palette"
 )
@@ -57,7 +58,7 @@ func (a *app) badge(f badgeFlags, names []string) error {
 	if err := a.hasData(r, len(files)); err != nil {
 		return err
 	}
-	if err := deepEnough(r.Recording.Info.Level, gate.Rule{Name: "badge", Hold: []gate.Metric{gate.Metric(f.metric)}}); err != nil {
+	if err := judge.DeepEnough(r.Recording.Info.Level, gate.Rule{Name: "badge", Hold: []gate.Metric{gate.Metric(f.metric)}}); err != nil {
 		return err
 	}
 	ratio := gate.Metric(f.metric).Of(totalsOf(files))

@@ -6,7 +6,6 @@ import (
 	"os"
 
 	"thrush/internal/core/changed"
-	"thrush/internal/core/gate"
 	"thrush/internal/exit"
 	"thrush/internal/project"
 	"thrush/internal/vcs"
@@ -24,14 +23,9 @@ func (f changing) check() error {
 	return nil
 }
 
-// changed finds the changed lines, if it is said since when or a rule asks for them.
-func (a *app) changed(p *project.Project, f changing, rules []gate.Rule) (changed.Set, error) {
+// changed finds the changed lines, if it is said what changed.
+func (a *app) changed(p *project.Project, f changing) (changed.Set, error) {
 	if !f.known() {
-		for _, r := range rules {
-			if r.On == gate.Changed {
-				return nil, exit.Usagef("the rule %q is about changed lines: say since when, as in --since main, or give --diff FILE", r.Name)
-			}
-		}
 		return nil, nil
 	}
 	if f.diff != "" {

@@ -6,7 +6,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"thrush/internal/core/compare"
-	"thrush/internal/core/gate"
+	"thrush/internal/core/coverage"
 	"thrush/internal/exit"
 	"thrush/internal/reading"
 	"thrush/internal/report/facts"
@@ -78,7 +78,7 @@ func (a *app) compare(names []string, filter, format string, most int) error {
 		}
 	}
 	d := facts.Compare(was.Recording, now.Recording)
-	err = reading.EachPair(now, was, keep, func(p gate.Pair) (gate.Pair, error) { return p, nil }, func(p gate.Pair) error {
+	err = reading.EachPair(now, was, keep, func(p coverage.Pair) (coverage.Pair, error) { return p, nil }, func(p coverage.Pair) error {
 		d.Add(p, compare.Files(p.Was, p.Now))
 		return nil
 	})
@@ -88,6 +88,6 @@ func (a *app) compare(names []string, filter, format string, most int) error {
 	if format == "json" {
 		return a.printJSON(d)
 	}
-	a.out.Compare(d, most, lineReader(now))
+	a.out.Compare(d, most, now.Lines())
 	return nil
 }

@@ -114,7 +114,7 @@ func (a *app) dropStored(ctx context.Context, p *project.Project, f dropFlags, n
 	defer store.Close()
 	list, err := store.List(ctx, history.Query{Project: p.Config.Name, IDs: names, Branch: f.branch, Label: f.label})
 	if err != nil {
-		return storeProblem(err)
+		return unusable(err)
 	}
 	var ids []string
 	for i, e := range list {
@@ -126,7 +126,7 @@ func (a *app) dropStored(ctx context.Context, p *project.Project, f dropFlags, n
 		return exit.NoDataf("not all of these are in the history store; thrush log --stored lists them")
 	}
 	if err := store.Drop(ctx, p.Config.Name, ids); err != nil {
-		return storeProblem(err)
+		return unusable(err)
 	}
 	a.say("dropped %s from %s", words.Plural(len(ids), "recording", "recordings"), store.Name)
 	return nil

@@ -3,18 +3,15 @@ package cli
 import (
 	"bytes"
 	"context"
-	"slices"
 
 	"github.com/spf13/cobra"
 
-	"thrush/internal/core/gate"
 	"thrush/internal/report/facts"
 	"thrush/internal/report/table"
 )
 
 type exportFlags struct {
-	changing
-	base
+	judgeFlags
 	format, by, filter, label, out string
 }
 
@@ -38,9 +35,7 @@ the same files.`,
 	c.Flags().StringVar(&f.by, "by", "file", "of csv, what a row is: file, function or line")
 	c.Flags().StringVar(&f.filter, "filter", "", "of json and csv: only files that match this `glob`")
 	c.Flags().StringVarP(&f.label, "label", "l", "", "of json and csv: only what recordings with this `name` reached counts as run")
-	c.Flags().StringVar(&f.since, "since", "", "changed lines are those since this git `ref` was left")
-	c.Flags().StringVar(&f.diff, "diff", "", "changed lines are those of this unified diff `file`, - for standard input")
-	f.base.flags(c)
+	f.judgeFlags.flags(c)
 	c.Flags().StringVarP(&f.out, "out", "o", "", "write to this `file` instead of the output")
 	return c
 }
@@ -79,22 +74,18 @@ func (a *app) export(ctx context.Context, f exportFlags, names []string) error {
 	return a.put(f.out, text)
 }
 
-// exportReport writes the verdict. Rules on changed lines are judged only if it is said
-// what changed.
+// exportReport writes the verdict. Rules on changed lines are left open if it is not said what
+// changed.
 func (a *app) exportReport(ctx context.Context, f exportFlags, names []string) error {
-	p, err := a.project()
+	p, err := a.judged(f.judgeFlags)
 	if err != nil {
 		return err
 	}
-	rules := p.Config.Gates
-	if !f.known() {
-		rules = slices.DeleteFunc(slices.Clone(rules), func(r gate.Rule) bool { return r.On == gate.Changed })
-	}
-	j, err := a.judgeNamed(ctx, judging{rules: rules, base: f.base, whole: true}, f.changing, names)
+	report, err := a.verdicts(ctx, f.judgeFlags, p.Config.Gates, names, true)
 	if err != nil {
 		return err
 	}
-	text, err := reportAs(f.format, &j.Report)
+	text, err := reportAs(f.format, report)
 	if err != nil {
 		return err
 	}

@@ -3,7 +3,6 @@ package cli
 import (
 	"math"
 	"slices"
-	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -50,7 +49,7 @@ recorded with --level conditions, operands that did not decide the outcome on th
 				if format == "json" {
 					return a.printJSON(facts.Hot(list))
 				}
-				a.out.Hot(list, lineReader(r))
+				a.out.Hot(list, r.Lines())
 				return nil
 			}
 			list, idle := gaps.Find(files), 0
@@ -68,7 +67,7 @@ recorded with --level conditions, operands that did not decide the outcome on th
 			if format == "json" {
 				return a.printJSON(facts.Gaps(shown, len(list)))
 			}
-			a.out.Gaps(shown, len(list)-len(shown), words.Nothing(shallowest(files), conditions, idle), lineReader(r))
+			a.out.Gaps(shown, len(list)-len(shown), words.Nothing(shallowest(files), conditions, idle), r.Lines())
 			return nil
 		},
 	}
@@ -97,22 +96,4 @@ func shallowest(files []*coverage.File) site.Level {
 		level = min(level, f.Level)
 	}
 	return level
-}
-
-// lineReader gives lines of recorded files, as long as they are as they were.
-func lineReader(r *reading.Reader) func(path string, line int) string {
-	texts := map[string][]string{}
-	return func(path string, line int) string {
-		lines, ok := texts[path]
-		if !ok {
-			if text, same, err := r.Source(path); err == nil && same {
-				lines = strings.Split(string(text), "\n")
-			}
-			texts[path] = lines
-		}
-		if line < 1 || line > len(lines) {
-			return ""
-		}
-		return strings.TrimSuffix(lines[line-1], "\r")
-	}
 }

@@ -8,22 +8,20 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"thrush/internal/baseline"
 	"thrush/internal/core/gate"
 	"thrush/internal/exit"
 	"thrush/internal/project"
 	"thrush/internal/report/facts"
-	"thrush/internal/vcs"
 )
 
 type gateFlags struct {
-	changing
-	base
+	judgeFlags
 	outputs
 	format            string
 	require, on, each string
 	where             []string
 	raise, explain    bool
-	rulesOf           string
 }
 
 func (a *app) gateCommand() *cobra.Command {
@@ -53,12 +51,9 @@ Exit status: 0 all rules are met, 1 one is not, 2 wrong usage or configuration,
   thrush gate --since main --markdown comment.md --sarif notes.sarif --junit gates.xml`,
 		RunE: func(c *cobra.Command, args []string) error { return a.gate(c.Context(), f, args) },
 	}
-	c.Flags().StringVar(&f.since, "since", "", "changed lines are those since this git `ref` was left")
-	c.Flags().StringVar(&f.diff, "diff", "", "changed lines are those of this unified diff `file`, - for standard input")
-	f.base.flags(c)
+	f.judgeFlags.flags(c)
 	c.Flags().BoolVar(&f.raise, "raise", false, "if all rules are met, write what they hold to thrush-floor.json, which never falls")
 	c.Flags().BoolVar(&f.explain, "explain", false, "say of each rule where it stands, what it looks at and how it is reckoned")
-	c.Flags().StringVar(&f.rulesOf, "rules-of", "", "judge by the configuration, with its rules and waivers, and the floors of this git `ref`, whatever the change says")
 	f.outputs.flags(c)
 	c.Flags().BoolVar(&a.out.All, "all", false, "list all that falls short, not only the first of it")
 	c.Flags().StringVar(&f.require, "require", "", "one `rule` instead of those in thrush.toml, as in lines=90,branches=80")
@@ -73,15 +68,12 @@ func (a *app) gate(ctx context.Context, f gateFlags, names []string) error {
 	if err := checkFormat(f.format); err != nil {
 		return err
 	}
-	if err := f.check(); err != nil {
-		return err
-	}
-	p, err := a.project()
-	if err == nil && f.rulesOf != "" {
-		p, err = a.rulesOf(p, f)
-	}
+	p, err := a.judged(f.judgeFlags)
 	if err != nil {
 		return err
+	}
+	if f.raise && f.rulesOf != "" {
+		return exit.Usagef("--raise writes the floors of the sources at hand, and --rules-of judges by others; give one of them")
 	}
 	rules := p.Config.Gates
 	if f.require != "" {
@@ -94,57 +86,42 @@ func (a *app) gate(ctx context.Context, f gateFlags, names []string) error {
 	if len(rules) == 0 {
 		return exit.Usagef("there is no rule to judge; write a [[gate]] into %s (thrush init makes one), or give --require lines=90", project.ConfigName)
 	}
-	j, err := a.judgeNamed(ctx, judging{rules: rules, base: f.base, whole: f.any()}, f.changing, names)
+	for _, r := range rules {
+		if r.On == gate.Changed && !f.known() {
+			return exit.Usagef("the rule %q is about changed lines: say since when, as in --since main, or give --diff FILE", r.Name)
+		}
+	}
+	report, err := a.verdicts(ctx, f.judgeFlags, rules, names, f.any())
 	if err != nil {
 		return err
 	}
-	if err := a.writeOutputs(f.outputs, &j.Report); err != nil {
+	if err := a.writeOutputs(f.outputs, report); err != nil {
 		return err
 	}
-	if len(j.Rules) > 0 && f.rulesOf == "" {
-		a.warn("what is judged changes what it is judged by: %s; --rules-of judges by what another ref says", strings.Join(j.Rules, ", "))
+	if len(report.Rules) > 0 && f.rulesOf == "" {
+		a.warn("what is judged changes what it is judged by: %s; --rules-of judges by what another ref says", strings.Join(report.Rules, ", "))
 	}
-	met := j.Unmet() == 0
+	met := !report.Count().Fails()
 	switch {
 	case f.format == "json":
-		if err := a.printJSON(facts.Gate(&j.Report)); err != nil {
+		if err := a.printJSON(facts.Gate(report)); err != nil {
 			return err
 		}
 	case f.explain:
-		a.out.ExplainGate(j.Verdicts, explainRules(p, f, rules), j.Text)
+		a.out.ExplainGate(report, explainRules(p, f, rules))
 	default:
-		a.out.Gate(j.Verdicts, j.Text)
+		a.out.Gate(report)
 	}
 	if f.raise && met {
-		return a.raise(p, j.floors)
+		return a.raise(p, report.Floors)
 	}
 	if f.raise {
-		a.warn("%s stays as it is: a rule is not met", floorName)
+		a.warn("%s stays as it is: a rule is not met", baseline.FloorName)
 	}
 	if !met {
 		return exit.With(exit.NotMet, nil)
 	}
 	return nil
-}
-
-// rulesOf has the project be judged by what a commit says of it.
-func (a *app) rulesOf(p *project.Project, f gateFlags) (*project.Project, error) {
-	if f.raise {
-		return nil, exit.Usagef("--raise writes the floors of the sources at hand, and --rules-of judges by others; give one of them")
-	}
-	repo, err := vcs.Open(p.Root)
-	if err != nil {
-		return nil, exit.With(exit.Usage, err)
-	}
-	commit, err := repo.Resolve(f.rulesOf)
-	if err != nil {
-		return nil, exit.With(exit.Usage, err)
-	}
-	a.at, err = p.As(func(name string) ([]byte, error) { return repo.File(commit, name) })
-	if err != nil {
-		return nil, exit.Usagef("the configuration of %s: %w", f.rulesOf, err)
-	}
-	return a.at, nil
 }
 
 // explainRules says of each rule where it stands and what it asks for.

@@ -2,57 +2,118 @@ package cli
 
 import (
 	"context"
-	"maps"
-	"path/filepath"
-	"slices"
-	"strings"
-	"time"
 
-	"thrush/internal/core/changed"
+	"github.com/spf13/cobra"
+
+	"thrush/internal/baseline"
 	"thrush/internal/core/gate"
-	"thrush/internal/core/site"
 	"thrush/internal/exit"
+	"thrush/internal/history"
+	"thrush/internal/judge"
 	"thrush/internal/launch"
 	"thrush/internal/project"
-	"thrush/internal/reading"
-	"thrush/internal/report/facts"
+	"thrush/internal/vcs"
 )
 
-// judging is what is judged, and on what.
-type judging struct {
-	reader *reading.Reader
-	rules  []gate.Rule
-	set    changed.Set // what changed, or nil if nobody said
-	since  string
-	base   base
-	whole  bool // the totals of everything are wanted, not only what rules look at
+// judgeFlags say by what a recording is judged. All commands that draw verdicts have them all,
+// so that none of them says something else than thrush gate does.
+type judgeFlags struct {
+	changing
+	against, branch string
+	strict          bool
+	store           storeFlag
+	rulesOf         string
 }
 
-// judged is what came of it.
-type judged struct {
-	facts.Report
-	floors []gate.Floor
+func (f *judgeFlags) flags(c *cobra.Command) {
+	c.Flags().StringVar(&f.since, "since", "", "changed lines are those since this git `ref` was left")
+	c.Flags().StringVar(&f.diff, "diff", "", "changed lines are those of this unified diff `file`, - for standard input")
+	c.Flags().StringVar(&f.against, "against", "", "the baseline: this `recording`, for rules that hold, and to show what moved")
+	c.Flags().StringVar(&f.branch, "against-branch", "", "the baseline: the latest recording of this `branch`")
+	c.Flags().BoolVar(&f.strict, "strict", false, "rules that hold are not met without a baseline, nor rules on changed lines where changed sources are unmeasured")
+	c.Flags().StringVar(&f.rulesOf, "rules-of", "", "judge by the configuration, with its rules and waivers, and the floors of this git `ref`, whatever the change says")
+	f.store.flag(c)
 }
 
-// judgeNamed judges the recordings that are named on what is said to have changed.
-func (a *app) judgeNamed(ctx context.Context, j judging, f changing, names []string) (judged, error) {
+func (f judgeFlags) check() error {
+	if f.against != "" && f.branch != "" {
+		return exit.Usagef("--against and --against-branch both name the baseline; give one of them")
+	}
+	return f.changing.check()
+}
+
+// judged opens the project, by what the flags say it is judged by.
+func (a *app) judged(f judgeFlags) (*project.Project, error) {
+	if err := f.check(); err != nil {
+		return nil, err
+	}
+	p, err := a.project()
+	if err != nil || f.rulesOf == "" {
+		return p, err
+	}
+	repo, err := vcs.Open(p.Root)
+	if err != nil {
+		return nil, exit.With(exit.Usage, err)
+	}
+	commit, err := repo.Resolve(f.rulesOf)
+	if err != nil {
+		return nil, exit.With(exit.Usage, err)
+	}
+	if a.at, err = p.As(func(name string) ([]byte, error) { return repo.File(commit, name) }); err != nil {
+		return nil, exit.Usagef("the configuration of %s: %w", f.rulesOf, err)
+	}
+	return a.at, nil
+}
+
+// caseOf gathers what is judged: the recordings that are named, or the latest.
+func (a *app) caseOf(f judgeFlags, rules []gate.Rule, names []string) (c judge.Case, err error) {
 	p, err := a.project()
 	if err != nil {
-		return judged{}, err
+		return c, err
+	}
+	c = judge.Case{Rules: rules, Strict: f.strict, Baseline: baseline.Choice{Branch: f.branch, Since: f.since, IsSource: isSource,
+		Store: func(ctx context.Context) (*history.Store, error) { return a.openStore(ctx, p, f.store, false) }}}
+	if c.Changed, err = a.changed(p, f.changing); err != nil {
+		return c, err
 	}
 	if len(names) == 0 {
-		if err := cutOff(p); err != nil {
-			return judged{}, err
-		}
+		c.Doubt = cutOff(p)
 	}
-	if j.set, err = a.changed(p, f, j.rules); err != nil {
-		return judged{}, err
+	if c.Reader, err = a.reader(names...); err != nil {
+		return c, err
 	}
-	if j.reader, err = a.reader(names...); err != nil {
-		return judged{}, err
+	if f.against != "" {
+		c.Baseline.Named, err = a.reader(f.against)
 	}
-	j.since = f.since
-	return a.judge(ctx, j)
+	return c, err
+}
+
+// verdicts judges rules, and the totals of everything if whole is wanted. What cannot be judged is
+// an error.
+func (a *app) verdicts(ctx context.Context, f judgeFlags, rules []gate.Rule, names []string, whole bool) (*judge.Report, error) {
+	c, err := a.caseOf(f, rules, names)
+	if err != nil {
+		return nil, err
+	}
+	c.Whole = whole
+	if c.Reader.Recording.Info.Processes == 0 && c.Doubt == nil {
+		c.Doubt = exit.With(exit.NoData, nothingReported(c.Reader.Recording, nil))
+	}
+	report, err := judge.Run(ctx, c)
+	if err != nil {
+		return nil, err
+	}
+	if report.Refused != nil {
+		return nil, report.Refused
+	}
+	a.noBaseline(report)
+	return report, nil
+}
+
+func (a *app) noBaseline(r *judge.Report) {
+	if r.NoBase != "" {
+		a.say("no baseline: %s", r.NoBase)
+	}
 }
 
 // cutOff refuses to take the latest recording for that of a record which came later and kept
@@ -70,114 +131,4 @@ func cutOff(p *project.Project) error {
 		}
 	}
 	return err
-}
-
-// judge checks that the recording is about the sources at hand and judges.
-func (a *app) judge(ctx context.Context, j judging) (judged, error) {
-	r := j.reader
-	var out judged
-	if len(r.Recording.Info.Problems) > 0 {
-		return out, exit.Usagef("a waiver cannot be honoured: %s", strings.Join(r.Recording.Info.Problems, "; "))
-	}
-	if r.Recording.Info.Processes == 0 {
-		return out, exit.With(exit.NoData, nothingReported(r.Recording, nil))
-	}
-	if err := deepEnough(r.Recording.Info.Level, j.rules...); err != nil {
-		return out, err
-	}
-	if j.set != nil {
-		if err := r.Follow(j.set); err != nil {
-			return out, err
-		}
-	}
-	onlyChanged := j.set != nil && !j.whole
-	for _, rule := range j.rules {
-		onlyChanged = onlyChanged && rule.On == gate.Changed && len(rule.Hold) == 0
-	}
-	keep := func(path string) bool { return !onlyChanged || j.set[path] != nil }
-	if err := a.upToDate(r, j.set, keep); err != nil {
-		return out, err
-	}
-	was, baseline, err := a.baseline(ctx, r, j)
-	if err != nil {
-		return out, err
-	}
-	in := gate.Input{Changed: j.set, Match: project.MatchAny, Baseline: baseline, Strict: j.base.strict, Unknown: r.Unknown(j.set), Paths: r.Paths()}
-	var all []*gate.Judging
-	for _, rule := range j.rules {
-		all = append(all, gate.Begin(rule, in))
-	}
-	out.Report = facts.Report{Info: r.Recording.Info, ID: r.Recording.ID, Since: j.since, Changed: j.set != nil, Text: lineReader(r)}
-	for _, name := range []string{filepath.Base(r.Project.Config.File), floorName} {
-		if j.set[name] != nil {
-			out.Rules = append(out.Rules, name)
-		}
-	}
-	if was != nil {
-		out.Was, out.Against = &was.totals, baseline.From
-	}
-	err = reading.EachPair(r, was.reader(), keep, func(p gate.Pair) (gate.Pair, error) { return p, nil }, func(p gate.Pair) error {
-		for _, one := range all {
-			one.Add(p)
-		}
-		if p.Was != nil {
-			was.totals = was.totals.Add(p.Was.Totals)
-		}
-		if p.Now != nil {
-			out.Totals = out.Totals.Add(p.Now.Totals)
-			out.Uncovered = append(out.Uncovered, gate.Uncovered(p.Now, j.set[p.Now.Path])...)
-		}
-		return nil
-	})
-	if err != nil {
-		return out, err
-	}
-	for _, one := range all {
-		out.Verdicts = append(out.Verdicts, one.Verdict())
-		out.floors = append(out.floors, one.Floors()...)
-	}
-	for _, w := range r.Expired() {
-		out.Verdicts = append(out.Verdicts, gate.Expired(filepath.Base(r.Project.Config.File), w.Line, strings.Join(w.Where, ", "), w.Reason, w.Until.Format(time.DateOnly)))
-	}
-	return out, nil
-}
-
-// deepEnough refuses a recording that says nothing of what a rule is about.
-func deepEnough(level string, rules ...gate.Rule) error {
-	have, ok := site.LevelOf(level)
-	if !ok {
-		return exit.NoDataf("the recording was made at a level that this Thrush does not know, %q", level)
-	}
-	for _, rule := range rules {
-		if m := rule.Beyond(have); m != "" {
-			return exit.NoDataf("%q is about %s, but the recording was made at level %s; record with --level %s, all of it if it was merged", rule.Name, m, have, m.Level())
-		}
-	}
-	return nil
-}
-
-// upToDate refuses a recording that is about other texts than those at hand.
-func (a *app) upToDate(r *reading.Reader, set changed.Set, keep func(string) bool) error {
-	old, err := r.Outdated(keep)
-	if err != nil {
-		return err
-	}
-	for _, path := range slices.Sorted(maps.Keys(set)) {
-		lines := set[path]
-		switch {
-		case lines.Why != "" && lines.ByDiff && (r.Recording.Find(path) >= 0 || r.Unrecorded(path)):
-			return exit.NoDataf("which lines of %s changed is not known: %s", path, lines.Why)
-		case lines.Why != "":
-		case r.Recording.Find(path) >= 0:
-			if n := r.Mismatch(path, lines); n > 0 {
-				return exit.NoDataf("the diff does not fit %s: its line %d is not as the diff says; the recording and the diff must be about the same sources", path, n)
-			}
-		case r.Unrecorded(path):
-			old = append(old, path)
-		}
-	}
-	if len(old) == 0 {
-		return nil
-	}
-	return exit.NoDataf("these files are not as they were when the recording was made, so its lines cannot be judged: %s. Record again", strings.Join(reading.Some(old, 5), ", "))
 }

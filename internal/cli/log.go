@@ -110,7 +110,7 @@ func (a *app) listed(ctx context.Context, p *project.Project, f logFlags) (list 
 		defer store.Close()
 		entries, err := store.List(ctx, history.Query{Project: p.Config.Name, Branch: f.branch, Label: f.label})
 		if err != nil {
-			return nil, 0, storeProblem(err)
+			return nil, 0, unusable(err)
 		}
 		for _, e := range entries[:min(f.most, len(entries))] {
 			k := reading.Kept{ID: e.ID(), Identity: e.Identity, Info: e.Info, Problem: e.Problem}

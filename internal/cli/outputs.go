@@ -9,7 +9,7 @@ import (
 
 	"thrush/internal/atomic"
 	"thrush/internal/exit"
-	"thrush/internal/report/facts"
+	"thrush/internal/judge"
 	"thrush/internal/report/junit"
 	"thrush/internal/report/markdown"
 	"thrush/internal/report/sarif"
@@ -28,7 +28,7 @@ func (o *outputs) flags(c *cobra.Command) {
 func (o outputs) any() bool { return o != outputs{} }
 
 // write writes the files.
-func (a *app) writeOutputs(o outputs, r *facts.Report) error {
+func (a *app) writeOutputs(o outputs, r *judge.Report) error {
 	for _, one := range []struct{ format, file string }{{"markdown", o.markdown}, {"sarif", o.sarif}, {"junit", o.junit}} {
 		if one.file == "" {
 			continue
@@ -45,7 +45,7 @@ func (a *app) writeOutputs(o outputs, r *facts.Report) error {
 }
 
 // reportAs gives a report in a format of pipelines.
-func reportAs(format string, r *facts.Report) ([]byte, error) {
+func reportAs(format string, r *judge.Report) ([]byte, error) {
 	switch format {
 	case "markdown":
 		return []byte(markdown.Write(r)), nil

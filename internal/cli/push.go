@@ -91,7 +91,7 @@ func (a *app) pushOne(ctx context.Context, store *history.Store, project, branch
 		a.say("%s is filed under no branch, since a commit alone was checked out; --branch says which it is of", name)
 	}
 	added, err = store.Push(ctx, project, branch, path, data)
-	return added, storeProblem(err)
+	return added, unusable(err)
 }
 
 type pullFlags struct {
@@ -148,7 +148,7 @@ func (a *app) pull(ctx context.Context, f pullFlags, names []string) error {
 	defer store.Close()
 	list, err := store.List(ctx, q)
 	if err != nil {
-		return storeProblem(err)
+		return unusable(err)
 	}
 	if len(list) == 0 {
 		return exit.NoDataf("the history store %s has no such recording of %s; thrush log --stored lists those it has", store.Name, p.Config.Name)
@@ -167,7 +167,7 @@ func (a *app) pull(ctx context.Context, f pullFlags, names []string) error {
 	for _, e := range list {
 		rec, data, err := store.Pull(ctx, p.Config.Name, e.Identity)
 		if err != nil {
-			return storeProblem(err)
+			return unusable(err)
 		}
 		path := ""
 		if f.to != "" {

@@ -16,6 +16,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"thrush/internal/exit"
+	"thrush/internal/judge"
 	"thrush/internal/project"
 	"thrush/internal/reading"
 	"thrush/internal/recording"
@@ -26,10 +27,9 @@ import (
 )
 
 type renderFlags struct {
-	changing
-	to, single, against, trend string
-	open                       bool
-	store                      storeFlag
+	judgeFlags
+	to, single, trend string
+	open              bool
 }
 
 // largeSingle is the size, in bytes, from which a single file is slow to open.
@@ -54,11 +54,8 @@ longer needed are removed. Other files are never touched.`,
 	}
 	c.Flags().StringVar(&f.to, "to", "", "draw into this `folder`")
 	c.Flags().StringVar(&f.single, "single", "", "draw into this one `file`, to send to somebody")
-	c.Flags().StringVar(&f.since, "since", "", "mark what changed since this git `ref` was left, and judge the gates on it")
-	c.Flags().StringVar(&f.diff, "diff", "", "take what changed from this unified diff `file`, - for standard input")
-	c.Flags().StringVar(&f.against, "against", "", "show what moved against this `recording`, on a page of its own")
+	f.judgeFlags.flags(c)
 	c.Flags().StringVar(&f.trend, "trend", "", "draw how the recordings of this `branch` in the history store went, instead of those kept here")
-	f.store.flag(c)
 	c.Flags().BoolVar(&f.open, "open", false, "open the report in the browser, where there is a desktop")
 	return c
 }
@@ -67,14 +64,19 @@ func (a *app) render(ctx context.Context, f renderFlags, names []string) error {
 	if (f.to == "") == (f.single == "") {
 		return exit.Usagef("say where to draw: --to FOLDER, or --single FILE")
 	}
-	r, err := a.reader(names...)
+	p, err := a.judged(f.judgeFlags)
 	if err != nil {
 		return err
 	}
+	c, err := a.caseOf(f.judgeFlags, p.Config.Gates, names)
+	if err != nil {
+		return err
+	}
+	r := c.Reader
 	if err := a.hasData(r, r.Recording.Len()); err != nil {
 		return err
 	}
-	o, err := a.pageOptions(ctx, f, r)
+	o, err := a.pageOptions(ctx, f, c)
 	if err != nil {
 		return err
 	}
@@ -109,35 +111,17 @@ func (a *app) render(ctx context.Context, f renderFlags, names []string) error {
 }
 
 // pageOptions gathers what the pages show besides the recording.
-func (a *app) pageOptions(ctx context.Context, f renderFlags, r *reading.Reader) (o pages.Options, err error) {
-	p := r.Project
-	o = pages.Options{Palette: palette.Default().With(p.Config.Looks), Rules: p.Config.Gates, Match: project.MatchAny, Since: f.since}
+func (a *app) pageOptions(ctx context.Context, f renderFlags, c judge.Case) (o pages.Options, err error) {
+	r := c.Reader
+	o = pages.Options{Palette: palette.Default().With(r.Project.Config.Looks), Changed: c.Changed, Since: f.since, Against: c.Baseline.Named}
 	for _, weak := range o.Palette.Weak() {
 		a.warn("%s: looks.%s", project.ConfigName, weak)
 	}
-	if err := f.check(); err != nil {
+	if o.Judge, err = judge.Begin(ctx, c); err != nil {
 		return o, err
 	}
-	switch {
-	case f.since != "":
-		o.Changed, _, err = changedSince(p, f.since)
-	case f.diff != "":
-		o.Changed, err = a.readDiff(p, f.diff)
-	}
-	if err != nil {
-		return o, err
-	}
-	if o.Changed != nil {
-		if err := r.Follow(o.Changed); err != nil {
-			return o, err
-		}
-		keep := func(path string) bool { return o.Changed[path] != nil }
-		if err := a.upToDate(r, o.Changed, keep); err != nil {
-			return o, err
-		}
-	}
-	if f.against != "" {
-		if o.Against, err = a.reader(f.against); err != nil {
+	if c.Changed != nil {
+		if err := judge.UpToDate(r, c.Changed, func(path string) bool { return c.Changed[path] != nil }); err != nil {
 			return o, err
 		}
 	}

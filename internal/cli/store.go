@@ -82,7 +82,7 @@ func (a *app) openStore(ctx context.Context, p *project.Project, s storeFlag, ma
 		}
 	}
 	store, err := history.Open(ctx, where)
-	return store, storeProblem(err)
+	return store, unusable(err)
 }
 
 // existingStore opens the history store where there must be one.
@@ -92,13 +92,4 @@ func (a *app) existingStore(ctx context.Context, p *project.Project, s storeFlag
 		err = exit.NoDataf("there is no history store here yet; thrush push makes it")
 	}
 	return store, err
-}
-
-// storeProblem gives what went wrong with a store the exit status for it.
-func storeProblem(err error) error {
-	var failed *history.Error
-	if errors.As(err, &failed) {
-		return exit.NoDataf("%s", failed)
-	}
-	return unusable(err)
 }

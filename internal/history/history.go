@@ -18,6 +18,7 @@ import (
 	"github.com/fxamacker/cbor/v2"
 	_ "github.com/jackc/pgx/v5/stdlib" // the driver for PostgreSQL
 
+	"thrush/internal/exit"
 	"thrush/internal/recording"
 )
 
@@ -154,6 +155,9 @@ type Error struct {
 }
 
 func (e *Error) Error() string { return fmt.Sprintf("the history store %s: %s", e.Store, e.Why) }
+
+// ExitStatus is the one for no usable data.
+func (e *Error) ExitStatus() int { return exit.NoData }
 
 // Unwrap gives what the driver said, which may hold secrets.
 func (e *Error) Unwrap() error { return e.err }

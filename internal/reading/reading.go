@@ -16,7 +16,6 @@ import (
 	"thrush/internal/bounded"
 	"thrush/internal/core/changed"
 	"thrush/internal/core/coverage"
-	"thrush/internal/core/gate"
 	"thrush/internal/core/site"
 	"thrush/internal/core/tally"
 	"thrush/internal/project"
@@ -50,12 +49,12 @@ func (r *Reader) Files(keep func(path string) bool) ([]*coverage.File, error) {
 // none: work is called on several at once, then with what it made of each, in
 // the order of their paths.
 func Each[T any](r *Reader, keep func(path string) bool, work func(*coverage.File) (T, error), then func(T) error) error {
-	return EachPair(r, nil, keep, func(p gate.Pair) (T, error) { return work(p.Now) }, then)
+	return EachPair(r, nil, keep, func(p coverage.Pair) (T, error) { return work(p.Now) }, then)
 }
 
 // EachPair is Each for the files of two recordings: each as it is, and as it was, if
 // was is not nil.
-func EachPair[T any](r, was *Reader, keep func(path string) bool, work func(gate.Pair) (T, error), then func(T) error) error {
+func EachPair[T any](r, was *Reader, keep func(path string) bool, work func(coverage.Pair) (T, error), then func(T) error) error {
 	type made struct {
 		value T
 		err   error
@@ -76,7 +75,7 @@ func EachPair[T any](r, was *Reader, keep func(path string) bool, work func(gate
 			}
 			go func() {
 				var m made
-				var p gate.Pair
+				var p coverage.Pair
 				if p.Now, m.err = r.file(path); m.err == nil {
 					p.Was, m.err = was.file(path)
 				}
@@ -263,4 +262,23 @@ func Some(list []string, most int) []string {
 		return list
 	}
 	return append(list[:most:most], fmt.Sprintf("and %d more", len(list)-most))
+}
+
+// Lines gives lines of recorded files without what ends them, and nothing of files that are no
+// longer as they were. It keeps the texts it has read.
+func (r *Reader) Lines() func(path string, line int) string {
+	texts := map[string][]string{}
+	return func(path string, line int) string {
+		lines, ok := texts[path]
+		if !ok {
+			if text, same, err := r.Source(path); err == nil && same {
+				lines = strings.Split(string(text), "\n")
+			}
+			texts[path] = lines
+		}
+		if line < 1 || line > len(lines) {
+			return ""
+		}
+		return strings.TrimSuffix(lines[line-1], "\r")
+	}
 }

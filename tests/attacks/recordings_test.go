@@ -297,39 +297,3 @@ func TestExitStatuses(t *testing.T) {
 		require.NoError(t, os.Chmod(path, 0o755))
 	}
 }
-
-// A page does not say that a rule is met that thrush gate would not call met.
-func TestPagesKnowTheirLimits(t *testing.T) {
-	y := newYard(t)
-	y.write("ferry/thrush.toml", "[[gate]]\nname = \"held and enough\"\nlines = 10\nhold = [\"lines\"]\n")
-	y.commit()
-	require.Equal(t, 0, y.record().status)
-	require.Equal(t, 0, y.thrush("gate", "--raise").status)
-	y.write("ferry/fare.py", after)
-	require.Equal(t, 0, y.record().status)
-	require.Equal(t, 1, y.thrush("gate").status, "the floors fell")
-	require.NoError(t, os.Mkdir(filepath.Join(y.dir, "results"), 0o777))
-	page := func(args ...string) string {
-		file := filepath.Join(y.dir, "results/page.html")
-		require.Equal(t, 0, y.thrush(append([]string{"render", "--single", file}, args...)...).status)
-		text, err := os.ReadFile(file)
-		require.NoError(t, err)
-		return string(text)
-	}
-	says := func(page, what string, yes bool) {
-		t.Helper()
-		assert.Equal(t, yes, strings.Contains(page, what), what)
-	}
-	text := page()
-	says(text, "The gate is met", false)
-	says(text, "it holds what a baseline had", true)
-	y.write("ferry/thrush.toml", "[[gate]]\nname = \"enough\"\nlines = 10\n\n[[gate]]\nname = \"held and enough\"\nlines = 10\nhold = [\"lines\"]\n")
-	says(page(), "1 of 2 gates are met, 1 not judged here", true)
-	y.write("ferry/thrush.toml", "[[gate]]\nname = \"enough\"\nlines = 10\n")
-	says(page(), "The gate is met", true)
-	y.write("ferry/fare.py", before)
-	require.Equal(t, 3, y.thrush("gate").status, "the sources changed since")
-	text = page()
-	says(text, "The gate is met", false)
-	says(text, "the sources are not as they were", true)
-}

@@ -356,3 +356,6 @@ func (f *File) At(number int) (Line, bool) {
 	}
 	return f.Lines[i], true
 }
+
+// Pair is a file as it is and as it was, in two recordings; either may be nil.
+type Pair struct{ Now, Was *File }

@@ -124,6 +124,8 @@ type Verdict struct {
 	// changed code that does not count: generated, vendored or skipped.
 	Unmeasured []Unjudged `json:"unmeasured"`
 	PassedOver []string   `json:"passed_over,omitempty"`
+	// Open is the reason why the rule was not judged; then it is neither met nor not met.
+	Open string `json:"not_judged,omitempty"`
 	// Nowhere are the globs of the rule that match no source at all: misspelled, maybe.
 	Nowhere []string `json:"matches_nothing,omitempty"`
 	Results []Result `json:"results"`
@@ -172,11 +174,8 @@ type Judging struct {
 // Begin begins to judge a rule.
 func Begin(r Rule, in Input) *Judging { return &Judging{rule: r, in: in, scopes: map[string]*scope{}} }
 
-// Pair is a file as it is, and as it was in the baseline; either may be nil.
-type Pair struct{ Now, Was *coverage.File }
-
 // Judge judges a rule on files.
-func Judge(r Rule, in Input, files []Pair) Verdict {
+func Judge(r Rule, in Input, files []coverage.Pair) Verdict {
 	j := Begin(r, in)
 	for _, f := range files {
 		j.Add(f)
@@ -281,7 +280,7 @@ func (j *Judging) scope(key, name string) *scope {
 }
 
 // Add takes a file into account.
-func (j *Judging) Add(f Pair) {
+func (j *Judging) Add(f coverage.Pair) {
 	if j.compares() {
 		j.addWas(f)
 	}
@@ -370,13 +369,4 @@ func outermost(f *coverage.File, i int) int {
 		}
 	}
 	return best
-}
-
-// Expired is the verdict on a waiver that has ended.
-func Expired(file string, line int, where, reason, until string) Verdict {
-	return Verdict{
-		Name: fmt.Sprintf("waiver of %s", where), On: All, Each: Whole, Met: false, Results: []Result{}, Unmeasured: []Unjudged{},
-		Note:  fmt.Sprintf("it ended on %s (%s); test what it covers and remove it, or give it a new date", until, reason),
-		Lines: []Place{{Path: file, Line: line, Why: "waiver ended on " + until}},
-	}
 }

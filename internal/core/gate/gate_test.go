@@ -37,8 +37,8 @@ func input(set changed.Set) Input {
 	}
 }
 
-func files() []Pair {
-	return []Pair{{Now: file("fare/fare.go")}, {Now: file("deck/deck.go")}}
+func files() []coverage.Pair {
+	return []coverage.Pair{{Now: file("fare/fare.go")}, {Now: file("deck/deck.go")}}
 }
 
 func TestJudge(t *testing.T) {
@@ -84,13 +84,13 @@ func TestConditionsAreJudgedWhereTheyWereMeasured(t *testing.T) {
 	rule := func(on On, conditions, independence float64) Rule {
 		return Rule{On: on, Each: Whole, Minimums: []Minimum{{Conditions, conditions}, {Independence, independence}}}
 	}
-	v := Judge(rule(All, 75, 51), Input{}, []Pair{{Now: f}})
+	v := Judge(rule(All, 75, 51), Input{}, []coverage.Pair{{Now: f}})
 	assert.Equal(t, []Result{{"whole", Conditions, 75, 3, 4, true}, {"whole", Independence, 51, 1, 2, false}}, v.Results)
 	assert.Equal(t, []Place{{Path: "fare/fare.go", Line: 3, Why: "islander: only true so far: needs night=true, islander=false"}}, v.Lines)
 
 	one := changed.Set{"fare/fare.go": &changed.Lines{}}
 	one["fare/fare.go"].Add(3, "")
-	v = Judge(rule(Changed, 0, 0), Input{Changed: one}, []Pair{{Now: f}})
+	v = Judge(rule(Changed, 0, 0), Input{Changed: one}, []coverage.Pair{{Now: f}})
 	assert.Equal(t, []Result{{"whole", Conditions, 0, 1, 2, true}, {"whole", Independence, 0, 0, 1, true}}, v.Results, "the condition on the changed line")
 
 	assert.Equal(t, Conditions, rule(All, 1, 1).Beyond(site.Branches))

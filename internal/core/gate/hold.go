@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"thrush/internal/core/compare"
+	"thrush/internal/core/coverage"
 )
 
 // about says what a rule that holds compares with, or that there is nothing yet.
@@ -86,7 +87,7 @@ func (j *Judging) least(key string, s *scope, m Metric) (*big.Rat, bool) {
 }
 
 // addWas takes into account what a file was in the baseline.
-func (j *Judging) addWas(f Pair) {
+func (j *Judging) addWas(f coverage.Pair) {
 	at := f.Now
 	if at == nil {
 		at = f.Was
@@ -106,7 +107,7 @@ func (j *Judging) addWas(f Pair) {
 }
 
 // fell notes a line or an outcome that was lost, or is new and never ran.
-func (j *Judging) fell(f Pair, i compare.Item) {
+func (j *Judging) fell(f coverage.Pair, i compare.Item) {
 	if i.Change == compare.Removed {
 		if i.Ran && i.Outcome == "" {
 			j.scope(j.key(f.Was, i.In)).gone++

@@ -39,7 +39,7 @@ func against(strict bool) Input {
 
 func TestHoldComparesEachWithItself(t *testing.T) {
 	// One file gains what the other loses: as a whole nothing fell, one by one it did.
-	pairs := []Pair{
+	pairs := []coverage.Pair{
 		{Now: price("fare.go", 5, 9, 0), Was: price("fare.go", 0, 7, 2)},
 		{Now: price("deck.go", 0, 7, 2), Was: price("deck.go", 0, 9, 0)},
 	}
@@ -58,39 +58,39 @@ func TestHoldComparesEachWithItself(t *testing.T) {
 }
 
 func TestHoldIsExact(t *testing.T) {
-	pair := []Pair{{Now: price("fare.go", 0, 8, 2), Was: price("fare.go", 0, 9, 1)}} // 9 of 11 lines, 10 of 11
+	pair := []coverage.Pair{{Now: price("fare.go", 0, 8, 2), Was: price("fare.go", 0, 9, 1)}} // 9 of 11 lines, 10 of 11
 	for slack, met := range map[float64]bool{0: false, 9.09: false, 9.0909: false, 9.1: true} {
 		assert.Equal(t, met, Judge(holding(Whole, slack), against(false), pair).Met, slack)
 	}
 }
 
 func TestHoldKnowsWhatIsNewAndWhatIsGone(t *testing.T) {
-	fresh := Judge(holding(PerFile, 0), against(true), []Pair{{Now: price("new.go", 0, 0, 3)}})
+	fresh := Judge(holding(PerFile, 0), against(true), []coverage.Pair{{Now: price("new.go", 0, 0, 3)}})
 	assert.True(t, fresh.Met, "a new file has nothing to hold")
-	less := Judge(holding(Whole, 0), against(false), []Pair{{Now: price("fare.go", 0, 1, 1), Was: price("fare.go", 0, 1, 1)}, {Was: price("deck.go", 0, 9, 0)}})
+	less := Judge(holding(Whole, 0), against(false), []coverage.Pair{{Now: price("fare.go", 0, 1, 1), Was: price("fare.go", 0, 1, 1)}, {Was: price("deck.go", 0, 9, 0)}})
 	require.False(t, less.Met)
 	assert.Empty(t, less.Lines)
 	assert.Contains(t, less.Note, "of those that ran, 10 are gone")
-	none := Judge(holding(Whole, 0), Input{}, []Pair{{Now: price("fare.go", 0, 1, 1)}})
+	none := Judge(holding(Whole, 0), Input{}, []coverage.Pair{{Now: price("fare.go", 0, 1, 1)}})
 	assert.True(t, none.Met)
 	assert.Contains(t, none.Note, "no baseline yet")
-	assert.False(t, Judge(holding(Whole, 0), Input{Strict: true}, []Pair{{Now: price("fare.go", 0, 1, 1)}}).Met)
+	assert.False(t, Judge(holding(Whole, 0), Input{Strict: true}, []coverage.Pair{{Now: price("fare.go", 0, 1, 1)}}).Met)
 }
 
 func TestFloorsOnlyRise(t *testing.T) {
 	j := Begin(holding(PerFile, 0), Input{})
-	j.Add(Pair{Now: price("fare.go", 0, 2, 1)})
+	j.Add(coverage.Pair{Now: price("fare.go", 0, 2, 1)})
 	now := j.Floors()
 	require.Equal(t, []Floor{{"never backwards", "fare.go", Lines, 75}}, now)
 	old := []Floor{{"never backwards", "fare.go", Lines, 80}, {"never backwards", "gone.go", Lines, 10}}
 	raised := Raise(old, now)
 	assert.Equal(t, []Floor{{"never backwards", "fare.go", Lines, 80}}, raised)
 	in := Input{Baseline: &Baseline{From: "floors", Floors: raised}}
-	v := Judge(holding(PerFile, 0), in, []Pair{{Now: price("fare.go", 0, 2, 1)}})
+	v := Judge(holding(PerFile, 0), in, []coverage.Pair{{Now: price("fare.go", 0, 2, 1)}})
 	assert.False(t, v.Met)
 	assert.Equal(t, []Place{{Path: "fare.go", Line: 4, Why: "not run yet", group: 4}}, v.Lines)
 	set := changed.Set{"fare.go": &changed.Lines{}}
 	set["fare.go"].Add(4, "")
 	in.Changed = set
-	assert.Len(t, Judge(holding(PerFile, 0), in, []Pair{{Now: price("fare.go", 0, 2, 4)}}).Lines, 1, "of a floor, what changed is named")
+	assert.Len(t, Judge(holding(PerFile, 0), in, []coverage.Pair{{Now: price("fare.go", 0, 2, 4)}}).Lines, 1, "of a floor, what changed is named")
 }

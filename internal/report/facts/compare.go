@@ -3,7 +3,6 @@ package facts
 import (
 	"thrush/internal/core/compare"
 	"thrush/internal/core/coverage"
-	"thrush/internal/core/gate"
 	"thrush/internal/recording"
 )
 
@@ -31,7 +30,7 @@ func Compare(was, now *recording.Recording) *CompareDocument {
 }
 
 // Add takes a file into account.
-func (d *CompareDocument) Add(p gate.Pair, f *compare.File) {
+func (d *CompareDocument) Add(p coverage.Pair, f *compare.File) {
 	if p.Was != nil {
 		d.Before.Totals = d.Before.Totals.Add(p.Was.Totals)
 	}

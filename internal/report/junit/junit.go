@@ -7,9 +7,8 @@ import (
 	"fmt"
 	"strings"
 
-	"thrush/internal/core/coverage"
 	"thrush/internal/core/gate"
-	"thrush/internal/report/facts"
+	"thrush/internal/judge"
 	"thrush/internal/report/words"
 )
 
@@ -18,6 +17,7 @@ type suites struct {
 	Name     string   `xml:"name,attr"`
 	Tests    int      `xml:"tests,attr"`
 	Failures int      `xml:"failures,attr"`
+	Skipped  int      `xml:"skipped,attr"`
 	Suites   []suite  `xml:"testsuite"`
 }
 
@@ -25,6 +25,7 @@ type suite struct {
 	Name     string     `xml:"name,attr"`
 	Tests    int        `xml:"tests,attr"`
 	Failures int        `xml:"failures,attr"`
+	Skipped  int        `xml:"skipped,attr"`
 	Cases    []testcase `xml:"testcase"`
 }
 
@@ -32,7 +33,12 @@ type testcase struct {
 	Name    string   `xml:"name,attr"`
 	Class   string   `xml:"classname,attr"`
 	Failure *failure `xml:"failure,omitempty"`
+	Skipped *skipped `xml:"skipped,omitempty"`
 	Out     string   `xml:"system-out,omitempty"`
+}
+
+type skipped struct {
+	Message string `xml:"message,attr"`
 }
 
 type failure struct {
@@ -42,41 +48,41 @@ type failure struct {
 }
 
 // Write gives the document.
-func Write(r *facts.Report) ([]byte, error) {
-	s := suite{Name: "thrush gate", Tests: len(r.Verdicts), Failures: r.Unmet()}
+func Write(r *judge.Report) ([]byte, error) {
+	count := r.Count()
+	s := suite{Name: "thrush gate", Tests: len(r.Verdicts) + len(r.Expired), Failures: count.Unmet + count.Expired, Skipped: count.Open}
 	for _, v := range r.Verdicts {
 		c := testcase{Name: words.Safe(v.Name), Class: "gate." + string(v.On)}
 		text := results(v)
-		if v.Met {
+		switch {
+		case v.Open != "":
+			c.Skipped = &skipped{words.Safe("not judged: " + v.Open)}
+		case v.Met:
 			c.Out = text
-		} else {
+		default:
 			c.Failure = &failure{Message: message(v), Type: "not met", Text: text + places(v)}
 		}
 		s.Cases = append(s.Cases, c)
 	}
-	out, err := xml.MarshalIndent(suites{Name: "thrush", Tests: s.Tests, Failures: s.Failures, Suites: []suite{s}}, "", "  ")
+	for _, w := range r.Expired {
+		said := words.Safe(words.Expired(w))
+		s.Cases = append(s.Cases, testcase{Name: words.Safe("waiver of " + strings.Join(w.Where, ", ")), Class: "waiver",
+			Failure: &failure{Message: said, Type: "ended", Text: fmt.Sprintf("%s:%d %s\n", words.Safe(w.Path), w.Line, said)}})
+	}
+	out, err := xml.MarshalIndent(suites{Name: "thrush", Tests: s.Tests, Failures: s.Failures, Skipped: s.Skipped, Suites: []suite{s}}, "", "  ")
 	return append(append([]byte(xml.Header), out...), '\n'), err
 }
 
 func message(v gate.Verdict) string {
 	for _, r := range v.Results {
 		if !r.Met {
-			return said(v, r)
+			return words.Safe(words.Required(v, r))
 		}
 	}
 	if v.Note == "" && len(v.Unmeasured)+len(v.Nowhere) > 0 {
 		return words.Safe(words.Unjudged(v)[0])
 	}
 	return words.Safe(v.Note)
-}
-
-func said(v gate.Verdict, r gate.Result) string {
-	scope := ""
-	if v.Each != gate.Whole {
-		scope = words.Safe(r.Scope) + " "
-	}
-	have := coverage.Ratio{Covered: r.Covered, Total: r.Total}
-	return fmt.Sprintf("%s%s: required %s, measured %s (%s)", scope, r.Metric, words.Points(r.Required), words.Percent(have), words.Of(have))
 }
 
 func results(v gate.Verdict) string {
@@ -87,7 +93,7 @@ func results(v gate.Verdict) string {
 		}
 	}
 	for _, r := range v.Results {
-		b.WriteString(said(v, r) + "\n")
+		b.WriteString(words.Safe(words.Required(v, r)) + "\n")
 	}
 	return b.String()
 }

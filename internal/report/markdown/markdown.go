@@ -9,7 +9,7 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gate"
-	"thrush/internal/report/facts"
+	"thrush/internal/judge"
 	"thrush/internal/report/words"
 )
 
@@ -21,11 +21,11 @@ const Most = 60_000
 const tail = 400
 
 // Write gives the report.
-func Write(r *facts.Report) string {
+func Write(r *judge.Report) string {
 	w := &writer{}
 	head := fmt.Sprintf("%s of %s ran", words.Number(uint64(r.Totals.Lines.Covered)), words.Plural(r.Totals.Lines.Total, "line", "lines"))
-	if len(r.Verdicts) > 0 {
-		head = words.Headline(len(r.Verdicts), r.Unmet())
+	if text := words.Headline(r.Count()); text != "" {
+		head = text
 	}
 	w.line("### Thrush: %s", head)
 	w.line("")
@@ -35,6 +35,9 @@ func Write(r *facts.Report) string {
 	}
 	for _, v := range r.Verdicts {
 		w.verdict(v)
+	}
+	for _, e := range r.Expired {
+		w.line("\n**ENDED** %s, line %d: %s", code(e.Path), e.Line, Escape(cut(words.Expired(e), 300)))
 	}
 	if r.Changed {
 		w.uncovered(r)
@@ -48,7 +51,7 @@ type writer struct{ strings.Builder }
 
 func (w *writer) line(format string, args ...any) { fmt.Fprintf(w, format+"\n", args...) }
 
-func (w *writer) totals(r *facts.Report) {
+func (w *writer) totals(r *judge.Report) {
 	rows := []struct {
 		name string
 		of   func(coverage.Totals) coverage.Ratio
@@ -82,18 +85,15 @@ func (w *writer) totals(r *facts.Report) {
 }
 
 func (w *writer) verdict(v gate.Verdict) {
-	word := "met"
-	if !v.Met {
+	word := words.Standing(v)
+	if word == "not met" {
 		word = "NOT MET"
 	}
-	about := ""
-	if v.On == gate.Changed {
-		about = ", of changed lines"
+	w.line("\n**%s** %s (%s)", word, Escape(v.Name), words.LooksAt(v))
+	if v.Open != "" {
+		w.line("\n%s", Escape(v.Open))
+		return
 	}
-	if v.Each != gate.Whole {
-		about += ", in each " + string(v.Each)
-	}
-	w.line("\n**%s** %s%s", word, Escape(v.Name), about)
 	if v.Note != "" {
 		w.line("\n%s", Escape(v.Note))
 	}
@@ -124,7 +124,7 @@ func (w *writer) verdict(v gate.Verdict) {
 	}
 }
 
-func (w *writer) uncovered(r *facts.Report) {
+func (w *writer) uncovered(r *judge.Report) {
 	if len(r.Uncovered) == 0 {
 		w.line("\nAll changed lines that were measured ran.")
 		return
@@ -207,7 +207,7 @@ func Escape(s string) string {
 	return b.String()
 }
 
-func labels(r *facts.Report) string {
+func labels(r *judge.Report) string {
 	if len(r.Info.Labels) == 0 {
 		return ""
 	}
@@ -219,7 +219,7 @@ func labels(r *facts.Report) string {
 	return " (" + Escape(cut(strings.Join(list, ", "), 100)) + more + ")"
 }
 
-func commit(r *facts.Report) string {
+func commit(r *judge.Report) string {
 	if r.Info.Commit == "" {
 		return ""
 	}

@@ -9,11 +9,11 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gate"
-	"thrush/internal/report/facts"
+	"thrush/internal/judge"
 )
 
-func report(places int) *facts.Report {
-	r := &facts.Report{ID: "3fa9c04e", Changed: true, Totals: coverage.Totals{Lines: coverage.Ratio{Covered: 1, Total: 3}},
+func report(places int) *judge.Report {
+	r := &judge.Report{ID: "3fa9c04e", Changed: true, Totals: coverage.Totals{Lines: coverage.Ratio{Covered: 1, Total: 3}},
 		Text: func(path string, line int) string { return "return `a` + \"<b>\" // @crew" }}
 	v := gate.Verdict{Name: "fares | <script>alert(1)</script> @crew *are* safe", On: gate.All, Each: gate.PerFile, Results: []gate.Result{{Scope: "fare/a`b.go", Metric: gate.Lines, Required: 90, Total: 3}}}
 	for i := range places {

@@ -6,7 +6,6 @@ import (
 
 	"thrush/internal/core/compare"
 	"thrush/internal/core/coverage"
-	"thrush/internal/core/gate"
 	"thrush/internal/report/words"
 )
 
@@ -37,11 +36,8 @@ type comparedList struct {
 	more  int
 }
 
-// compare judges a file, and takes what became of it into account.
-func (b *book) compare(p gate.Pair) {
-	for _, j := range b.judgings {
-		j.Add(p)
-	}
+// compare takes into account what became of a file.
+func (b *book) compare(p coverage.Pair) {
 	if b.baseline == nil {
 		return
 	}

@@ -10,14 +10,13 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gaps"
-	"thrush/internal/core/gate"
 	"thrush/internal/report/shade"
 	"thrush/internal/report/words"
 )
 
 // filePage draws the page of a file. text is nil if it is not the text that was
 // recorded.
-func (b *book) filePage(p gate.Pair, found []gaps.Gap, text []byte, same bool) ([]byte, error) {
+func (b *book) filePage(p coverage.Pair, found []gaps.Gap, text []byte, same bool) ([]byte, error) {
 	f := p.Now
 	l := b.link.from(b.pageNames[b.pageOf[f.Path]])
 	w := linesWriter{file: f, notes: words.Notes(f), begins: map[int]bool{}}
@@ -100,7 +99,7 @@ func metrics(now coverage.Totals, was *coverage.Totals) []metric {
 	return out
 }
 
-func fileMetrics(p gate.Pair) []metric {
+func fileMetrics(p coverage.Pair) []metric {
 	if p.Was != nil {
 		return metrics(p.Now.Totals, &p.Was.Totals)
 	}

@@ -9,7 +9,7 @@ import (
 	"thrush/internal/core/changed"
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gaps"
-	"thrush/internal/core/gate"
+	"thrush/internal/judge"
 	"thrush/internal/reading"
 	"thrush/internal/recording"
 	"thrush/internal/report/palette"
@@ -18,8 +18,8 @@ import (
 // Options say what to draw besides the recording itself.
 type Options struct {
 	Palette palette.Palette
-	Rules   []gate.Rule
-	Match   func(globs []string, path string) bool
+	// Judge judges the rules while the files are drawn.
+	Judge *judge.Judge
 	// Changed are the changed lines, and Since says since when; nil and empty if
 	// nobody asked.
 	Changed changed.Set
@@ -85,7 +85,6 @@ type book struct {
 	gaps      []gaps.Gap
 	totals    coverage.Totals
 	waivers   []waiverFacts
-	judgings  []*gate.Judging
 	baseline  *baseline
 	compared  comparison
 	stale     int
@@ -150,33 +149,30 @@ type page struct {
 
 // draw draws all pages: those of the files first, then those about them all.
 func (b *book) draw(put func(page) error) error {
-	in := gate.Input{Changed: b.opt.Changed, Match: b.opt.Match, Unknown: b.reader.Unknown(b.opt.Changed), Paths: b.reader.Paths()}
-	if b.baseline != nil {
-		in.Baseline = &gate.Baseline{From: b.against()}
-	}
-	for _, rule := range b.opt.Rules {
-		b.judgings = append(b.judgings, gate.Begin(rule, in))
-	}
 	type drawn struct {
 		page page
-		pair gate.Pair
+		pair coverage.Pair
 		gaps []gaps.Gap
 		text bool
 	}
 	done := 0
-	err := reading.EachPair(b.reader, b.opt.Against, nil, func(p gate.Pair) (drawn, error) {
+	err := reading.EachPair(b.reader, b.opt.Judge.Was(), nil, func(p coverage.Pair) (drawn, error) {
 		if p.Now == nil {
 			return drawn{pair: p}, nil
 		}
-		f := p.Now
+		f, shown := p.Now, p
+		if b.baseline == nil {
+			shown.Was = nil // it is only judged against
+		}
 		text, same, err := b.reader.Source(f.Path)
 		if err != nil || !same {
 			text = nil
 		}
 		found := gaps.In(f)
-		main, err := b.filePage(p, found, text, err == nil && same)
+		main, err := b.filePage(shown, found, text, err == nil && same)
 		return drawn{page{b.pageNames[b.pageOf[f.Path]], f.Path, main}, p, found, same}, err
 	}, func(d drawn) error {
+		b.opt.Judge.Add(d.pair)
 		b.compare(d.pair)
 		if d.pair.Now == nil {
 			return nil

@@ -12,9 +12,8 @@ import (
 	"github.com/cespare/xxhash/v2"
 	"github.com/owenrumney/go-sarif/v3/pkg/report/v210/sarif"
 
-	"thrush/internal/core/coverage"
 	"thrush/internal/core/gate"
-	"thrush/internal/report/facts"
+	"thrush/internal/judge"
 	"thrush/internal/report/words"
 )
 
@@ -23,10 +22,12 @@ const (
 	notRun  = "changed-code-not-run"
 	notMet  = "gate-not-met"
 	notSeen = "changed-code-unmeasured"
+	ended   = "waiver-ended"
+	notSaid = "gate-not-judged"
 )
 
 // Write gives the document.
-func Write(r *facts.Report, version string) ([]byte, error) {
+func Write(r *judge.Report, version string) ([]byte, error) {
 	tool := sarif.NewTool().WithDriver(sarif.NewToolComponent().WithName("Thrush").WithVersion(version).WithRules([]*sarif.ReportingDescriptor{
 		sarif.NewRule(notRun).WithShortDescription(text("A changed line did not run, or a decision on it did not go one way")).
 			WithHelp(text("Write a test that runs it, or waive it with a reason.")),
@@ -34,12 +35,22 @@ func Write(r *facts.Report, version string) ([]byte, error) {
 			WithHelp(text("thrush gate prints what it requires, what was measured, and the lines that fall short.")),
 		sarif.NewRule(notSeen).WithShortDescription(text("A changed source is unmeasured, so nothing is known of its lines")).
 			WithHelp(text("Change it so that it can be measured, as the message says, or look at it by hand.")),
+		sarif.NewRule(ended).WithShortDescription(text("A waiver has ended")).
+			WithHelp(text("Test what it covers and remove it, or give it a new date.")),
+		sarif.NewRule(notSaid).WithShortDescription(text("A gate was not judged")).
+			WithHelp(text("Do as the message says, so that it can be judged.")),
 	}))
 	run := sarif.NewRun().WithTool(tool).WithResults([]*sarif.Result{}).WithColumnKind("utf16CodeUnits")
 	for _, v := range r.Verdicts {
-		if !v.Met {
+		switch {
+		case v.Open != "":
+			run.AddResult(left(v))
+		case !v.Met:
 			run.AddResult(unmet(v))
 		}
+	}
+	for _, w := range r.Expired {
+		run.AddResult(expired(w))
 	}
 	for _, u := range unmeasured(r) {
 		run.AddResult(u)
@@ -93,7 +104,7 @@ func text(s string) *sarif.MultiformatMessageString {
 	return sarif.NewMultiformatMessageString().WithText(s)
 }
 
-func uncovered(r *facts.Report, p gate.Place) *sarif.Result {
+func uncovered(r *judge.Report, p gate.Place) *sarif.Result {
 	source := strings.TrimSpace(r.Text(p.Path, p.Line))
 	print := fmt.Sprintf("%016x", xxhash.Sum64String(p.Path+"\x00"+source+"\x00"+p.Why))
 	return sarif.NewRuleResult(notRun).WithRuleIndex(0).WithLevel("warning").WithKind("fail").
@@ -103,7 +114,7 @@ func uncovered(r *facts.Report, p gate.Place) *sarif.Result {
 }
 
 // unmeasured gives a result for each changed source of which nothing is known.
-func unmeasured(r *facts.Report) (out []*sarif.Result) {
+func unmeasured(r *judge.Report) (out []*sarif.Result) {
 	seen := map[string]bool{}
 	for _, v := range r.Verdicts {
 		for _, u := range v.Unmeasured {
@@ -126,12 +137,7 @@ func unmet(v gate.Verdict) *sarif.Result {
 	var said []string
 	for _, r := range v.Results {
 		if !r.Met && len(said) < 3 {
-			have := coverage.Ratio{Covered: r.Covered, Total: r.Total}
-			scope := ""
-			if v.Each != gate.Whole {
-				scope = r.Scope + " "
-			}
-			said = append(said, fmt.Sprintf("%s%s required %s, measured %s (%s)", scope, r.Metric, words.Points(r.Required), words.Percent(have), words.Of(have)))
+			said = append(said, words.Required(v, r))
 		}
 	}
 	if v.Note != "" {
@@ -145,6 +151,21 @@ func unmet(v gate.Verdict) *sarif.Result {
 		out = out.WithLocations([]*sarif.Location{at(v.Lines[0])})
 	}
 	return out
+}
+
+// left gives the result of a gate that was not judged.
+func left(v gate.Verdict) *sarif.Result {
+	return sarif.NewRuleResult(notSaid).WithRuleIndex(4).WithLevel("note").WithKind("open").
+		WithMessage(sarif.NewTextMessage(words.Safe(fmt.Sprintf("The gate %q was not judged: %s.", v.Name, v.Open)))).
+		WithPartialFingerprints(map[string]string{"thrushOpen/v1": fmt.Sprintf("%016x", xxhash.Sum64String(v.Name))})
+}
+
+// expired gives the result of a waiver that has ended, at the waiver.
+func expired(w gate.Expired) *sarif.Result {
+	return sarif.NewRuleResult(ended).WithRuleIndex(3).WithLevel("error").WithKind("fail").
+		WithMessage(sarif.NewTextMessage(words.Safe("In the configuration, " + words.Expired(w) + "."))).
+		WithLocations([]*sarif.Location{at(gate.Place{Path: w.Path, Line: w.Line})}).
+		WithPartialFingerprints(map[string]string{"thrushWaiver/v1": fmt.Sprintf("%016x", xxhash.Sum64String(strings.Join(w.Where, "\x00")))})
 }
 
 func at(p gate.Place) *sarif.Location {

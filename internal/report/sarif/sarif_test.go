@@ -14,13 +14,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"thrush/internal/core/gate"
-	"thrush/internal/report/facts"
+	"thrush/internal/judge"
 	"thrush/internal/report/junit"
 )
 
-func report() *facts.Report {
+func report() *judge.Report {
 	place := gate.Place{Path: "fare/a b\x01%.go", Line: 7, Why: "not run yet"}
-	return &facts.Report{Text: func(string, int) string { return "\treturn 900" }, Uncovered: []gate.Place{place},
+	return &judge.Report{Text: func(string, int) string { return "\treturn 900" }, Uncovered: []gate.Place{place},
 		Verdicts: []gate.Verdict{
 			{Name: "fares are safe ]]> \x00 <b>", On: gate.Changed, Each: gate.Whole, Lines: []gate.Place{place}, Results: []gate.Result{{Scope: "whole", Metric: gate.Lines, Required: 100, Total: 3}}},
 			{Name: "waiver", Note: "it ended"},
@@ -46,7 +46,7 @@ func schema(t *testing.T) *jsonschema.Schema {
 // What is written fits the schema, and says each thing once.
 func TestItFitsTheSchema(t *testing.T) {
 	fits := schema(t)
-	for _, r := range []*facts.Report{report(), {}} {
+	for _, r := range []*judge.Report{report(), {}} {
 		text, err := Write(r, "1.2.3")
 		require.NoError(t, err)
 		doc, err := jsonschema.UnmarshalJSON(strings.NewReader(string(text)))

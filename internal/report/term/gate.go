@@ -7,6 +7,7 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gate"
+	"thrush/internal/judge"
 	"thrush/internal/report/words"
 )
 
@@ -18,24 +19,30 @@ const mostMet = 5
 
 // Gate draws verdicts: first those that are not met, with the lines that fall
 // short and their source.
-func (o *Out) Gate(list []gate.Verdict, source func(path string, line int) string) {
-	failed := 0
-	for _, v := range list {
-		if !v.Met {
-			failed++
-			o.verdict(v, source)
+func (o *Out) Gate(r *judge.Report) {
+	for _, met := range []bool{false, true} {
+		for _, v := range r.Verdicts {
+			if v.Met == met {
+				o.verdict(v, r.Text)
+			}
 		}
-	}
-	for _, v := range list {
-		if v.Met {
-			o.verdict(v, source)
+		if !met {
+			o.expired(r.Expired)
 		}
 	}
 	style := Good
-	if failed > 0 {
+	count := r.Count()
+	if count.Fails() {
 		style = Bad
 	}
-	fmt.Fprintln(o, style(words.Headline(len(list), failed)))
+	fmt.Fprintln(o, style(words.Headline(count)))
+}
+
+// expired draws waivers that have ended.
+func (o *Out) expired(list []gate.Expired) {
+	for _, w := range list {
+		fmt.Fprintf(o, "%s  %s\n         %s\n", Bad("  ENDED"), Strong(words.Safe(fmt.Sprintf("%s:%d", w.Path, w.Line))), words.Safe(words.Expired(w)))
+	}
 }
 
 func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string) {
@@ -43,14 +50,14 @@ func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string)
 	if !v.Met {
 		word = Bad("NOT MET")
 	}
-	about := []string{string(v.On)}
-	if v.On == gate.Changed {
-		about[0] = "changed lines"
+	if v.Open != "" {
+		word = Half("   open")
 	}
-	if v.Each != gate.Whole {
-		about = append(about, "each "+string(v.Each))
+	fmt.Fprintf(o, "%s  %s  %s\n", word, Strong(words.Safe(v.Name)), Faint(words.LooksAt(v)))
+	if v.Open != "" {
+		fmt.Fprintf(o, "         %s\n", words.Safe("not judged: "+v.Open))
+		return
 	}
-	fmt.Fprintf(o, "%s  %s  %s\n", word, Strong(words.Safe(v.Name)), Faint(strings.Join(about, ", ")))
 	if v.Against != "" {
 		fmt.Fprintf(o, "         %s\n", Faint(words.Safe("against "+v.Against)))
 	}
@@ -123,15 +130,13 @@ func (o *Out) result(r gate.Result, scope string) {
 
 // ExplainGate draws verdicts with how each came about: where the rule stands and what it
 // asks for, what it looked at, and the arithmetic.
-func (o *Out) ExplainGate(list []gate.Verdict, rules [][2]string, source func(path string, line int) string) {
-	for i, v := range list {
+func (o *Out) ExplainGate(report *judge.Report, rules [][2]string) {
+	defer o.expired(report.Expired)
+	for i, v := range report.Verdicts {
 		if i > 0 {
 			fmt.Fprintln(o)
 		}
-		o.verdict(v, source)
-		if i >= len(rules) {
-			continue
-		}
+		o.verdict(v, report.Text)
 		o.line("         %-9s %s", "rule", words.Safe(rules[i][1]))
 		o.line("         %-9s %s", "from", words.Safe(rules[i][0]))
 		looked := words.Plural(v.Looked.Files, "measured file", "measured files")

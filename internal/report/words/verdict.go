@@ -4,12 +4,34 @@ import (
 	"fmt"
 	"strings"
 
+	"thrush/internal/core/coverage"
 	"thrush/internal/core/gate"
 )
 
-// Headline says how many gates are met, in a few words.
-func Headline(judged, unmet int) string {
+// Headline says how the gate stands, in a few words, or nothing if no rule was judged.
+func Headline(c gate.Count) string {
+	text := rules(c)
 	switch {
+	case c.Expired == 0:
+		return text
+	case text == "":
+		return Plural(c.Expired, "waiver has ended", "waivers have ended")
+	}
+	if c.Unmet > 0 {
+		return text + ", and " + Plural(c.Expired, "waiver has ended", "waivers have ended")
+	}
+	return text + ", but " + Plural(c.Expired, "waiver has ended", "waivers have ended")
+}
+
+func rules(c gate.Count) string {
+	judged, unmet := c.Judged(), c.Unmet
+	switch {
+	case judged == 0:
+		return ""
+	case c.Open > 0 && unmet == 0:
+		return fmt.Sprintf("%d of %d gates %s met, %d not judged", judged, judged+c.Open, isAre(judged), c.Open)
+	case c.Open > 0:
+		return fmt.Sprintf("%d of %d gates %s not met, %d not judged", unmet, judged+c.Open, isAre(unmet), c.Open)
 	case judged == 1 && unmet == 0:
 		return "The gate is met"
 	case judged == 1:
@@ -22,10 +44,54 @@ func Headline(judged, unmet int) string {
 		return "Neither gate is met"
 	case unmet == judged:
 		return fmt.Sprintf("None of the %d gates is met", judged)
-	case unmet == 1:
-		return fmt.Sprintf("1 of %d gates is not met", judged)
 	}
-	return fmt.Sprintf("%d of %d gates are not met", unmet, judged)
+	return fmt.Sprintf("%d of %d gates %s not met", unmet, judged, isAre(unmet))
+}
+
+func isAre(n int) string {
+	if n == 1 {
+		return "is"
+	}
+	return "are"
+}
+
+// Standing says how a rule stands, in a word or two.
+func Standing(v gate.Verdict) string {
+	switch {
+	case v.Open != "":
+		return "not judged"
+	case v.Met:
+		return "met"
+	}
+	return "not met"
+}
+
+// LooksAt says what a rule looks at.
+func LooksAt(v gate.Verdict) string {
+	text := "everything"
+	if v.On == gate.Changed {
+		text = "changed lines"
+	}
+	if v.Each != gate.Whole {
+		text += ", each " + string(v.Each)
+	}
+	return text
+}
+
+// Required says what a result asked for and what was measured, as a sentence without its end.
+// It names the scope where the rule is about more than one.
+func Required(v gate.Verdict, r gate.Result) string {
+	have := coverage.Ratio{Covered: r.Covered, Total: r.Total}
+	scope := ""
+	if v.Each != gate.Whole {
+		scope = r.Scope + " "
+	}
+	return fmt.Sprintf("%s%s: required %s, measured %s (%s)", scope, r.Metric, Points(r.Required), Percent(have), Of(have))
+}
+
+// Expired says of a waiver that it has ended, and what to do.
+func Expired(w gate.Expired) string {
+	return fmt.Sprintf("the waiver of %s ended on %s (%s); test what it covers and remove it, or give it a new date", strings.Join(w.Where, ", "), w.Until, w.Reason)
 }
 
 // mostUnjudged is how many files that could not be judged are named beside a verdict.

@@ -62,8 +62,15 @@ func undescribed(t *testing.T, at string, doc any, schema *jsonschema.Schema) {
 	t.Helper()
 	switch doc := doc.(type) {
 	case map[string]any:
+		for schema.Ref != nil {
+			schema = schema.Ref
+		}
 		known := properties(schema)
+		others, _ := schema.AdditionalProperties.(*jsonschema.Schema)
 		for key, value := range doc {
+			if known[key] == nil && others != nil {
+				known[key] = others
+			}
 			if assert.NotNil(t, known[key], "%s.%s is not in the schema", at, key) {
 				undescribed(t, at+"."+key, value, known[key])
 			}

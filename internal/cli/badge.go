@@ -6,11 +6,13 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"thrush/internal/core/coverage"
 	"thrush/internal/core/gate"
 	"thrush/internal/exit"
 	"thrush/internal/judge"
 	"thrush/internal/report/badge"
 	"thrush/internal/report/palette"
+	"thrush/internal/report/words"
 )
 
 type badgeFlags struct {
@@ -29,13 +31,13 @@ has the HTML and Markdown to show it with.`,
   thrush badge --metric branches --label "fares: branches" --filter 'fare/**' --out fares.svg`,
 		RunE: func(c *cobra.Command, args []string) error {
 			if !c.Flags().Changed("label") {
-				f.label = map[string]string{"lines": "lines ran", "branches": "branches taken", "functions": "functions called",
-					"conditions": "conditions", "independence": "independence"}[f.metric]
+				d, _ := coverage.Metric(f.metric).Find()
+				f.label = d.Badge
 			}
 			return a.badge(f, args)
 		},
 	}
-	c.Flags().StringVar(&f.metric, "metric", "lines", "what to show: lines, branches, functions, conditions or independence")
+	c.Flags().StringVar(&f.metric, "metric", "lines", "what to show: "+words.Or(coverage.Names()))
 	c.Flags().StringVar(&f.label, "label", "", "the `words` on it (default the metric)")
 	c.Flags().StringVar(&f.filter, "filter", "", "only files that match this `glob`")
 	c.Flags().StringVar(&f.steps, "steps", "60,90", "the `percentages` from which the colour is that of part, and of ran")
@@ -44,7 +46,7 @@ has the HTML and Markdown to show it with.`,
 }
 
 func (a *app) badge(f badgeFlags, names []string) error {
-	if err := checkWord("metric", f.metric, "lines", "branches", "functions", "conditions", "independence"); err != nil {
+	if err := checkWord("metric", f.metric, coverage.Names()...); err != nil {
 		return err
 	}
 	steps, err := readSteps(f.steps)
@@ -58,10 +60,10 @@ func (a *app) badge(f badgeFlags, names []string) error {
 	if err := a.hasData(r, len(files)); err != nil {
 		return err
 	}
-	if err := judge.DeepEnough(r.Recording.Info.Level, gate.Rule{Name: "badge", Hold: []gate.Metric{gate.Metric(f.metric)}}); err != nil {
+	if err := judge.DeepEnough(r.Recording.Info.Level, gate.Rule{Name: "badge", Hold: []coverage.Metric{coverage.Metric(f.metric)}}); err != nil {
 		return err
 	}
-	ratio := gate.Metric(f.metric).Of(totalsOf(files))
+	ratio := totalsOf(files).Of(coverage.Metric(f.metric))
 	svg := badge.Draw(f.label, ratio, palette.Default().With(r.Project.Config.Looks), steps)
 	return a.put(f.out, []byte(svg))
 }

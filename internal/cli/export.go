@@ -1,13 +1,14 @@
 package cli
 
 import (
-	"bytes"
 	"context"
+	"strings"
+
+	"thrush/internal/report/output"
+	"thrush/internal/report/outputs"
+	"thrush/internal/report/words"
 
 	"github.com/spf13/cobra"
-
-	"thrush/internal/report/facts"
-	"thrush/internal/report/table"
 )
 
 type exportFlags struct {
@@ -18,7 +19,7 @@ type exportFlags struct {
 func (a *app) exportCommand() *cobra.Command {
 	var f exportFlags
 	c := &cobra.Command{
-		Use:   "export --format json|csv|markdown|sarif|junit [RECORDING...]",
+		Use:   "export --format " + strings.Join(outputs.Names(), "|") + " [RECORDING...]",
 		Short: "Write a recording in a format other programs read",
 		Long: `Writes what was recorded for other programs: all of it as JSON (thrush.coverage/1)
 or CSV; or, for pipelines, the verdict with the changed lines that are not tested,
@@ -31,7 +32,7 @@ the same files.`,
   thrush export --format markdown --since main`,
 		RunE: func(c *cobra.Command, args []string) error { return a.export(c.Context(), f, args) },
 	}
-	c.Flags().StringVar(&f.format, "format", "json", "json, csv, markdown, sarif or junit")
+	c.Flags().StringVar(&f.format, "format", "json", words.Or(outputs.Names()))
 	c.Flags().StringVar(&f.by, "by", "file", "of csv, what a row is: file, function or line")
 	c.Flags().StringVar(&f.filter, "filter", "", "of json and csv: only files that match this `glob`")
 	c.Flags().StringVarP(&f.label, "label", "l", "", "of json and csv: only what recordings with this `name` reached counts as run")
@@ -41,7 +42,7 @@ the same files.`,
 }
 
 func (a *app) export(ctx context.Context, f exportFlags, names []string) error {
-	if err := checkWord("format", f.format, "json", "csv", "markdown", "sarif", "junit"); err != nil {
+	if err := checkWord("format", f.format, outputs.Names()...); err != nil {
 		return err
 	}
 	if err := checkWord("by", f.by, "file", "function", "line"); err != nil {
@@ -50,8 +51,9 @@ func (a *app) export(ctx context.Context, f exportFlags, names []string) error {
 	if err := f.check(); err != nil {
 		return err
 	}
-	if f.format != "json" && f.format != "csv" {
-		return a.exportReport(ctx, f, names)
+	format, _ := outputs.Find(f.format)
+	if format.Judged {
+		return a.exportVerdict(ctx, f, format, names)
 	}
 	r, files, err := a.files(names, f.filter, f.label)
 	if err != nil {
@@ -60,23 +62,12 @@ func (a *app) export(ctx context.Context, f exportFlags, names []string) error {
 	if err := a.hasData(r, len(files)); err != nil {
 		return err
 	}
-	var text []byte
-	if f.format == "csv" {
-		var rows bytes.Buffer
-		err = table.Write(&rows, files, table.By(f.by))
-		text = rows.Bytes()
-	} else {
-		text, err = asJSON(facts.Coverage(files, r.Recording.Info), "")
-	}
-	if err != nil {
-		return err
-	}
-	return a.put(f.out, text)
+	return a.writeAs(format, output.Input{Files: files, Info: r.Recording.Info, By: f.by}, f.out)
 }
 
-// exportReport writes the verdict. Rules on changed lines are left open if it is not said what
+// exportVerdict writes the verdict. Rules on changed lines are left open if it is not said what
 // changed.
-func (a *app) exportReport(ctx context.Context, f exportFlags, names []string) error {
+func (a *app) exportVerdict(ctx context.Context, f exportFlags, format output.Format, names []string) error {
 	p, err := a.judged(f.judgeFlags)
 	if err != nil {
 		return err
@@ -85,9 +76,5 @@ func (a *app) exportReport(ctx context.Context, f exportFlags, names []string) e
 	if err != nil {
 		return err
 	}
-	text, err := reportAs(f.format, report)
-	if err != nil {
-		return err
-	}
-	return a.put(f.out, text)
+	return a.writeAs(format, output.Input{Report: report, Info: report.Info}, f.out)
 }

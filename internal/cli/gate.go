@@ -9,15 +9,17 @@ import (
 	"github.com/spf13/cobra"
 
 	"thrush/internal/baseline"
+	"thrush/internal/core/coverage"
 	"thrush/internal/core/gate"
 	"thrush/internal/exit"
 	"thrush/internal/project"
 	"thrush/internal/report/facts"
+	"thrush/internal/report/words"
 )
 
 type gateFlags struct {
 	judgeFlags
-	outputs
+	besides           besides
 	format            string
 	require, on, each string
 	where             []string
@@ -54,7 +56,8 @@ Exit status: 0 all rules are met, 1 one is not, 2 wrong usage or configuration,
 	f.judgeFlags.flags(c)
 	c.Flags().BoolVar(&f.raise, "raise", false, "if all rules are met, write what they hold to thrush-floor.json, which never falls")
 	c.Flags().BoolVar(&f.explain, "explain", false, "say of each rule where it stands, what it looks at and how it is reckoned")
-	f.outputs.flags(c)
+	f.besides = besides{}
+	f.besides.flags(c)
 	c.Flags().BoolVar(&a.out.All, "all", false, "list all that falls short, not only the first of it")
 	c.Flags().StringVar(&f.require, "require", "", "one `rule` instead of those in thrush.toml, as in lines=90,branches=80")
 	c.Flags().StringVar(&f.on, "on", "all", "with --require: all or changed lines")
@@ -91,11 +94,11 @@ func (a *app) gate(ctx context.Context, f gateFlags, names []string) error {
 			return exit.Usagef("the rule %q is about changed lines: say since when, as in --since main, or give --diff FILE", r.Name)
 		}
 	}
-	report, err := a.verdicts(ctx, f.judgeFlags, rules, names, f.any())
+	report, err := a.verdicts(ctx, f.judgeFlags, rules, names, f.besides.any())
 	if err != nil {
 		return err
 	}
-	if err := a.writeOutputs(f.outputs, report); err != nil {
+	if err := a.writeBesides(f.besides, report); err != nil {
 		return err
 	}
 	if len(report.Rules) > 0 && f.rulesOf == "" {
@@ -153,10 +156,10 @@ func (f gateFlags) rule() (gate.Rule, error) {
 	for _, part := range strings.Split(f.require, ",") {
 		metric, value, _ := strings.Cut(strings.TrimSpace(part), "=")
 		percent, err := strconv.ParseFloat(strings.TrimSuffix(value, "%"), 64)
-		if err != nil || !(percent >= 0 && percent <= 100) || checkWord("require", metric, "lines", "branches", "functions", "conditions", "independence") != nil {
-			return rule, exit.Usagef("--require is %q; give it as in lines=90,branches=80, with percentages from 0 to 100 of lines, branches, functions, conditions or independence", f.require)
+		if err != nil || !(percent >= 0 && percent <= 100) || !slices.Contains(coverage.Names(), metric) {
+			return rule, exit.Usagef("--require is %q; give it as in lines=90,branches=80, with percentages from 0 to 100 of %s", f.require, words.Or(coverage.Names()))
 		}
-		rule.Minimums = append(rule.Minimums, gate.Minimum{Metric: gate.Metric(metric), Percent: percent})
+		rule.Minimums = append(rule.Minimums, gate.Minimum{Metric: coverage.Metric(metric), Percent: percent})
 	}
 	return rule, nil
 }

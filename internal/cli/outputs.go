@@ -1,7 +1,7 @@
 package cli
 
 import (
-	"fmt"
+	"bytes"
 	"os"
 	"path/filepath"
 
@@ -10,52 +10,50 @@ import (
 	"thrush/internal/atomic"
 	"thrush/internal/exit"
 	"thrush/internal/judge"
-	"thrush/internal/report/junit"
-	"thrush/internal/report/markdown"
-	"thrush/internal/report/sarif"
-	"thrush/internal/version"
+	"thrush/internal/report/output"
+	"thrush/internal/report/outputs"
 )
 
-// outputs are files that a gate is written to besides, for pipelines.
-type outputs struct{ markdown, sarif, junit string }
+// besides are files that a verdict is written to besides, by the names of formats.
+type besides map[string]*string
 
-func (o *outputs) flags(c *cobra.Command) {
-	c.Flags().StringVar(&o.markdown, "markdown", "", "write it as Markdown to this `file` too, for a comment")
-	c.Flags().StringVar(&o.sarif, "sarif", "", "write it as SARIF 2.1.0 to this `file` too, for notes beside the lines")
-	c.Flags().StringVar(&o.junit, "junit", "", "write it as JUnit XML to this `file` too, each gate a test")
+// flags gives each format of verdicts an option.
+func (b besides) flags(c *cobra.Command) {
+	for _, f := range outputs.All {
+		if f.Judged {
+			b[f.Name] = c.Flags().String(f.Name, "", "write "+f.About+", to this `file` too")
+		}
+	}
 }
 
-func (o outputs) any() bool { return o != outputs{} }
+func (b besides) any() bool {
+	for _, file := range b {
+		if *file != "" {
+			return true
+		}
+	}
+	return false
+}
 
-// write writes the files.
-func (a *app) writeOutputs(o outputs, r *judge.Report) error {
-	for _, one := range []struct{ format, file string }{{"markdown", o.markdown}, {"sarif", o.sarif}, {"junit", o.junit}} {
-		if one.file == "" {
-			continue
-		}
-		text, err := reportAs(one.format, r)
-		if err != nil {
-			return err
-		}
-		if err := a.put(one.file, text); err != nil {
-			return err
+// writeBesides writes the files.
+func (a *app) writeBesides(b besides, r *judge.Report) error {
+	for _, f := range outputs.All {
+		if file := b[f.Name]; file != nil && *file != "" {
+			if err := a.writeAs(f, output.Input{Report: r, Info: r.Info}, *file); err != nil {
+				return err
+			}
 		}
 	}
 	return nil
 }
 
-// reportAs gives a report in a format of pipelines.
-func reportAs(format string, r *judge.Report) ([]byte, error) {
-	switch format {
-	case "markdown":
-		return []byte(markdown.Write(r)), nil
-	case "sarif":
-		text, err := sarif.Write(r, version.String())
-		return harmless(text), err
-	case "junit":
-		return junit.Write(r)
+// writeAs writes in a format, to a file or to the output.
+func (a *app) writeAs(f output.Format, in output.Input, file string) error {
+	var text bytes.Buffer
+	if err := f.Write(&text, in); err != nil {
+		return err
 	}
-	return nil, fmt.Errorf("no such format %q", format)
+	return a.put(file, text.Bytes())
 }
 
 // put prints a text, or writes it to a file.

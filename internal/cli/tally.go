@@ -33,7 +33,7 @@ func (a *app) tallyCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&f.by, "by", "folder", "what a row is: folder (as a tree), file or function")
-	c.Flags().StringVar(&f.sort, "sort", "name", "order of files or functions: name, missing (most lines left first), lines or branches (least first)")
+	c.Flags().StringVar(&f.sort, "sort", "name", "order of files or functions: name, missing (most lines left first), or a metric, the least first: "+words.Or(coverage.Names()))
 	c.Flags().StringVar(&f.filter, "filter", "", "only files that match this `glob`")
 	labelFlag(c, &f.label)
 	c.Flags().IntVar(&f.depth, "depth", 0, "levels of folders to show, 0 for all")
@@ -101,7 +101,7 @@ func (a *app) tally(f tallyFlags, names []string) error {
 		return err
 	}
 	if err := cmp.Or(checkFormat(f.format), checkWord("by", f.by, "folder", "file", "function"),
-		checkWord("sort", f.sort, "name", "missing", "lines", "branches")); err != nil {
+		checkWord("sort", f.sort, append([]string{"name", "missing"}, coverage.Names()...)...)); err != nil {
 		return err
 	}
 	r, files, err := a.files(names, f.filter, f.label)
@@ -168,19 +168,15 @@ func flatRows(f tallyFlags, files []*coverage.File) []term.Row {
 			}
 		}
 	}
-	order := map[string]func(a, b term.Row) int{
-		"missing": func(a, b term.Row) int {
-			return cmp.Compare(b.Totals.Lines.Missing(), a.Totals.Lines.Missing())
-		},
-		"lines": func(a, b term.Row) int {
-			return cmp.Compare(a.Totals.Lines.HundredthsPercent(), b.Totals.Lines.HundredthsPercent())
-		},
-		"branches": func(a, b term.Row) int {
-			return cmp.Compare(a.Totals.Branches.HundredthsPercent(), b.Totals.Branches.HundredthsPercent())
-		},
-	}[f.sort]
-	if order != nil {
-		slices.SortStableFunc(rows, order)
+	share := func(t coverage.Totals) int { return t.Of(coverage.Metric(f.sort)).HundredthsPercent() }
+	switch f.sort {
+	case "name":
+	case "missing":
+		slices.SortStableFunc(rows, func(a, b term.Row) int {
+			return cmp.Compare(b.Totals.Of(coverage.Lines).Missing(), a.Totals.Of(coverage.Lines).Missing())
+		})
+	default:
+		slices.SortStableFunc(rows, func(a, b term.Row) int { return cmp.Compare(share(a.Totals), share(b.Totals)) })
 	}
 	return rows
 }

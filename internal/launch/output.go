@@ -261,7 +261,7 @@ func (l *losses) add(c *cached, rows []recording.File) error {
 		to.Covered, to.Total = to.Covered+max(all-have, 0), to.Total+all
 		return max(all-have, 0)
 	}
-	n := lost(&l.lines, c.Idle.Lines.Total, have.Lines.Total) + lost(&l.outcomes, c.Idle.Branches.Total, have.Branches.Total)
+	n := lost(&l.lines, c.Idle.Of(coverage.Lines).Total, have.Of(coverage.Lines).Total) + lost(&l.outcomes, c.Idle.Of(coverage.Branches).Total, have.Of(coverage.Branches).Total)
 	if n > l.most {
 		l.most, l.path = n, c.Path
 	}

@@ -87,8 +87,8 @@ type wireConfig struct {
 		Reason string `toml:"reason"`
 		Until  any    `toml:"until"`
 	} `toml:"waiver"`
-	Gate    []wireGate `toml:"gate"`
-	Looks   wireLooks  `toml:"looks"`
+	Gate    []map[string]any `toml:"gate"`
+	Looks   wireLooks        `toml:"looks"`
 	History struct {
 		Store string `toml:"store"`
 		Most  *int   `toml:"most"`
@@ -97,24 +97,6 @@ type wireConfig struct {
 	Copy struct {
 		Back []string `toml:"back"`
 	} `toml:"copy"`
-}
-
-type wireGate struct {
-	Name      string   `toml:"name"`
-	Where     any      `toml:"where"`
-	On        string   `toml:"on"`
-	Each      string   `toml:"each"`
-	Lines     *float64 `toml:"lines"`
-	Branches  *float64 `toml:"branches"`
-	Functions *float64 `toml:"functions"`
-
-	Conditions   *float64 `toml:"conditions"`
-	Independence *float64 `toml:"independence"`
-
-	Hold  []string `toml:"hold"`
-	Slack *float64 `toml:"slack"`
-
-	Unmeasured string `toml:"unmeasured"`
 }
 
 // LoadConfig reads the configuration at the root: thrush.toml, or a section of a
@@ -187,7 +169,10 @@ func (c *Config) parse(from section) error {
 		c.Waivers = append(c.Waivers, out)
 	}
 	for i, g := range w.Gate {
-		rule, key, err := g.rule()
+		rule, key, err := readGate(g)
+		if errors.Is(err, errUnknownKey) {
+			return &ConfigError{p.file, p.line("gate", i, key), fmt.Sprintf("unknown key %q; docs/configuration.md lists them all", "gate."+key)}
+		}
 		if err != nil {
 			return p.fail("gate", i, key, err.Error())
 		}
@@ -218,64 +203,6 @@ func (c *Config) parse(from section) error {
 	}
 	c.Looks = looks
 	return nil
-}
-
-func (g wireGate) rule() (r gate.Rule, key string, err error) {
-	r = gate.Rule{Name: g.Name, On: gate.All, Each: gate.Whole}
-	if r.Where, err = readGlobs(g.Where); err != nil {
-		return r, "where", err
-	}
-	switch g.On {
-	case "", "all":
-	case "changed":
-		r.On = gate.Changed
-	default:
-		return r, "on", fmt.Errorf("is %q; it can be \"all\" or \"changed\"", g.On)
-	}
-	switch g.Each {
-	case "":
-	case "whole", "folder", "file", "function":
-		r.Each = gate.Each(g.Each)
-	default:
-		return r, "each", fmt.Errorf("is %q; it can be \"whole\", \"folder\", \"file\" or \"function\"", g.Each)
-	}
-	for _, m := range []struct {
-		key    string
-		metric gate.Metric
-		value  *float64
-	}{{"lines", gate.Lines, g.Lines}, {"branches", gate.Branches, g.Branches}, {"functions", gate.Functions, g.Functions},
-		{"conditions", gate.Conditions, g.Conditions}, {"independence", gate.Independence, g.Independence}} {
-		if m.value == nil {
-			continue
-		}
-		if *m.value < 0 || *m.value > 100 || *m.value != *m.value {
-			return r, m.key, fmt.Errorf("is %v; a percentage lies between 0 and 100", *m.value)
-		}
-		r.Minimums = append(r.Minimums, gate.Minimum{Metric: m.metric, Percent: *m.value})
-	}
-	for _, h := range g.Hold {
-		switch gate.Metric(h) {
-		case gate.Lines, gate.Branches, gate.Functions, gate.Conditions, gate.Independence:
-			r.Hold = append(r.Hold, gate.Metric(h))
-		default:
-			return r, "hold", fmt.Errorf("names %q; it can name \"lines\", \"branches\", \"functions\", \"conditions\" and \"independence\"", h)
-		}
-	}
-	if g.Slack != nil {
-		if *g.Slack < 0 || *g.Slack > 100 {
-			return r, "slack", fmt.Errorf("is %v; it lies between 0 and 100", *g.Slack)
-		}
-		r.Slack = *g.Slack
-	}
-	switch r.Unmeasured = gate.Unmeasured(g.Unmeasured); r.Unmeasured {
-	case "", gate.Named, gate.Fails:
-	default:
-		return r, "unmeasured", fmt.Errorf("is %q; it can be \"named\" or \"fails\"", g.Unmeasured)
-	}
-	if len(r.Minimums) == 0 && len(r.Hold) == 0 && r.Unmeasured != gate.Fails {
-		return r, "", errors.New("the gate asks for nothing; give lines, branches, functions, conditions, independence, hold, or unmeasured = \"fails\"")
-	}
-	return r, "", nil
 }
 
 // ParseLevel reads the name of a level.

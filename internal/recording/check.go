@@ -33,8 +33,10 @@ func (i *Info) check() error {
 		err = cmp.Or(err, count("files left out", int64(n)))
 	}
 	if t := i.Totals; err == nil && t != nil {
-		err = cmp.Or(ratio("lines", t.Lines), ratio("branches", t.Branches), ratio("functions", t.Functions),
-			ratio("conditions", t.Conditions), ratio("independence", t.Independence), count("waived lines", int64(t.WaivedLines)))
+		err = count("waived lines", int64(t.WaivedLines))
+		for _, d := range coverage.Metrics {
+			err = cmp.Or(err, ratio(string(d.Metric), t.Of(d.Metric)))
+		}
 	}
 	return err
 }

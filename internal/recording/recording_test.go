@@ -115,7 +115,7 @@ func FuzzDecode(f *testing.F) {
 				continue
 			}
 			resolved := coverage.ResolveReach(l.Table, coverage.Counted{Counters: l.Counters, Reach: l.Reach, Sets: r.Sets})
-			require.LessOrEqual(t, resolved.Totals.Lines.Covered, resolved.Totals.Lines.Total)
+			require.LessOrEqual(t, resolved.Totals.Of(coverage.Lines).Covered, resolved.Totals.Of(coverage.Lines).Total)
 		}
 	})
 }

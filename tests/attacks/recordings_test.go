@@ -49,11 +49,17 @@ func (f *forgery) data(t *testing.T) []byte {
 	return data
 }
 
+// totals are those of so many lines, so many of which ran.
+func totals(ran, of int) *coverage.Totals {
+	t := coverage.Totals{}.With(coverage.Lines, coverage.Ratio{Covered: ran, Total: of})
+	return &t
+}
+
 func newForgery() *forgery {
 	at := func(line, column int) site.Pos { return site.Pos{Line: line, Column: column} }
 	span := func(line int) site.Span { return site.Span{Start: at(line, 1), End: at(line, 9)} }
 	return &forgery{
-		info: recording.Info{Project: "ferry", Run: "0123456789abcdef", Totals: &coverage.Totals{Lines: coverage.Ratio{Covered: 1, Total: 2}},
+		info: recording.Info{Project: "ferry", Run: "0123456789abcdef", Totals: totals(1, 2),
 			Part: recording.Part{Tool: "0.1", When: "2026-03-02T08:00:00Z", Command: []string{"true"}, Branch: "change", Level: "conditions", Keep: "counts", Processes: 1}},
 		table: site.Table{Path: "fare.py", Language: "python", Digest: "0011223344556677", Unit: strings.Repeat("0", 32), Level: site.Conditions, Keep: site.Counts, Lines: 4, Counters: 8,
 			Functions:  []site.Function{{Name: "price", Span: site.Span{Start: at(1, 1), End: at(4, 14)}, Sum: site.Sum{0}}},
@@ -83,9 +89,9 @@ func TestNumbersOfRecordings(t *testing.T) {
 		"a waiver of all":        func(f *forgery) { f.table.Waivers[0].EndLine = math.MaxInt32 },
 		"no function of that":    func(f *forgery) { f.table.Statements[0].Function = 1 << 30 },
 		"no counter of that":     func(f *forgery) { f.table.Statements[0].Sum = site.Sum{math.MaxUint32} },
-		"negative totals":        func(f *forgery) { f.info.Totals.Lines = coverage.Ratio{Covered: -5, Total: -9} },
-		"more than all":          func(f *forgery) { f.info.Totals.Branches = coverage.Ratio{Covered: math.MaxInt64, Total: 3} },
-		"as much as there is":    func(f *forgery) { f.info.Totals.Lines = coverage.Ratio{Covered: math.MaxInt64, Total: math.MaxInt64} },
+		"negative totals":        func(f *forgery) { *f.info.Totals = f.info.Totals.With(coverage.Lines, coverage.Ratio{Covered: -5, Total: -9}) },
+		"more than all":          func(f *forgery) { *f.info.Totals = f.info.Totals.With(coverage.Branches, coverage.Ratio{Covered: math.MaxInt64, Total: 3}) },
+		"as much as there is":    func(f *forgery) { *f.info.Totals = f.info.Totals.With(coverage.Lines, coverage.Ratio{Covered: math.MaxInt64, Total: math.MaxInt64}) },
 		"waived below nothing":   func(f *forgery) { f.info.Totals.WaivedLines = math.MinInt64 },
 		"negative processes":     func(f *forgery) { f.info.Processes = -1 },
 		"very many processes":    func(f *forgery) { f.info.Processes = math.MaxInt64 },
@@ -194,7 +200,7 @@ func TestRowsOfStores(t *testing.T) {
 	store := filepath.Join(y.dir, "store.db")
 	require.Equal(t, 0, y.thrush("push", "--store", store).status)
 	for i, spoil := range []func(f *forgery){
-		func(f *forgery) { f.info.Totals.Lines = coverage.Ratio{Covered: -9, Total: -3} },
+		func(f *forgery) { *f.info.Totals = f.info.Totals.With(coverage.Lines, coverage.Ratio{Covered: -9, Total: -3}) },
 		func(f *forgery) { f.info.When = "\x1b[31m" },
 		func(f *forgery) { f.info.Processes = -1 },
 	} {

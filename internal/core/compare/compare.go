@@ -86,7 +86,7 @@ const (
 
 // Moved tells whether anything about a file is not as it was.
 func (f *File) Moved() bool {
-	return len(f.Items) > 0 || f.Was.Lines != f.Now.Lines || f.Was.Branches != f.Now.Branches || f.Was.Functions != f.Now.Functions ||
+	return len(f.Items) > 0 || f.Was.Moved(f.Now) ||
 		slices.ContainsFunc(f.Functions, func(x Function) bool { return x.Change != "" })
 }
 

@@ -66,27 +66,6 @@ func (r Ratio) HundredthsPercent() int {
 	return int(int64(r.Covered) * 10000 / int64(r.Total))
 }
 
-// Totals is what is counted of a file, a folder, a function or a project.
-type Totals struct {
-	Lines     Ratio `json:"lines"`
-	Branches  Ratio `json:"branches"`
-	Functions Ratio `json:"functions"`
-	// Conditions counts each condition twice, once for true and once for false;
-	// Independence counts it once, for having decided an outcome on its own. Both are
-	// empty below the level of conditions.
-	Conditions   Ratio `json:"conditions"`
-	Independence Ratio `json:"independence"`
-	WaivedLines  int   `json:"waived_lines"`
-}
-
-// Add gives the sum of two totals.
-func (t Totals) Add(o Totals) Totals {
-	return Totals{
-		t.Lines.Add(o.Lines), t.Branches.Add(o.Branches), t.Functions.Add(o.Functions),
-		t.Conditions.Add(o.Conditions), t.Independence.Add(o.Independence), t.WaivedLines + o.WaivedLines,
-	}
-}
-
 // Line is a line of code.
 type Line struct {
 	Number int
@@ -291,39 +270,16 @@ func (f *File) readLines() {
 
 // add works out the totals of the file and of each function.
 func (f *File) add() {
-	of := func(function int, change func(*Totals)) {
-		change(&f.Totals)
-		change(&f.Functions[function].Totals)
-	}
-	for _, l := range f.Lines {
-		of(l.Function, func(t *Totals) {
-			if l.State == Waived {
-				t.WaivedLines++
-			} else {
-				t.Lines.count(l.Ran)
-			}
+	for i, d := range Metrics {
+		d.Items(f, func(x Item) {
+			f.Totals.ratios[i].count(x.Covered)
+			f.Functions[x.Function].Totals.ratios[i].count(x.Covered)
 		})
 	}
-	for _, d := range f.Decisions {
-		if d.Waived {
-			continue
-		}
-		for _, o := range d.Outcomes {
-			of(d.Function, func(t *Totals) { t.Branches.count(o.Count > 0) })
-		}
-		for _, l := range d.Logic {
-			for _, c := range l.Conditions {
-				of(d.Function, func(t *Totals) {
-					t.Conditions.count(c.True > 0)
-					t.Conditions.count(c.False > 0)
-					t.Independence.count(c.Shown)
-				})
-			}
-		}
-	}
-	for i, x := range f.Named() {
-		if !x.Waived {
-			of(i, func(t *Totals) { t.Functions.count(x.Count > 0) })
+	for _, l := range f.Lines {
+		if l.State == Waived {
+			f.Totals.WaivedLines++
+			f.Functions[l.Function].Totals.WaivedLines++
 		}
 	}
 }

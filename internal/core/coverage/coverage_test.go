@@ -41,9 +41,7 @@ func TestResolve(t *testing.T) {
 		states[l.Number] = l.State.String()
 	}
 	assert.Equal(t, map[int]string{1: "full", 2: "part", 3: "none", 5: "full", 8: "waived", 9: "part"}, states)
-	assert.Equal(t, Totals{
-		Lines: Ratio{4, 5}, Branches: Ratio{1, 2}, Functions: Ratio{1, 1}, WaivedLines: 1,
-	}, f.Totals)
+	assert.Equal(t, Totals{WaivedLines: 1}.With(Lines, Ratio{4, 5}).With(Branches, Ratio{1, 2}).With(Functions, Ratio{1, 1}), f.Totals)
 	l, ok := f.SpeaksFor(6)
 	assert.True(t, ok)
 	assert.Equal(t, 5, l.Number)
@@ -54,7 +52,7 @@ func TestResolve(t *testing.T) {
 
 func TestNotLoadedCountsInFull(t *testing.T) {
 	f := Resolve(table(), nil)
-	assert.Equal(t, Totals{Lines: Ratio{0, 5}, Branches: Ratio{0, 2}, Functions: Ratio{0, 1}, WaivedLines: 1}, f.Totals)
+	assert.Equal(t, Totals{WaivedLines: 1}.With(Lines, Ratio{0, 5}).With(Branches, Ratio{0, 2}).With(Functions, Ratio{0, 1}), f.Totals)
 	assert.False(t, f.Loaded)
 }
 

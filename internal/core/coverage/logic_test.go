@@ -43,8 +43,8 @@ func TestConditions(t *testing.T) {
 		{"islanders only", []uint64{2, 0, 5, 5, 0}, Ratio{4, 6}, Ratio{1, 3}, []bool{false, false, true}, 2},
 	} {
 		f := Resolve(boarding(), c.counters)
-		assert.Equal(t, c.conditions, f.Totals.Conditions, c.name)
-		assert.Equal(t, c.independence, f.Totals.Independence, c.name)
+		assert.Equal(t, c.conditions, f.Totals.Of(Conditions), c.name)
+		assert.Equal(t, c.independence, f.Totals.Of(Independence), c.name)
 		l := f.Decisions[0].Logic[0]
 		var shown []bool
 		for i, x := range l.Conditions {
@@ -84,6 +84,6 @@ func TestConditionsNotedOneByOne(t *testing.T) {
 
 func TestWaivedDecisionsHaveNoConditions(t *testing.T) {
 	f := Resolve(boarding(), []uint64{1, 1, 0, 0, 0}, site.Waiver{Line: 2, EndLine: 4, Reason: "goes away with the 2027 tariff"})
-	assert.Equal(t, Ratio{}, f.Totals.Conditions)
-	assert.Equal(t, Ratio{}, f.Totals.Independence)
+	assert.Equal(t, Ratio{}, f.Totals.Of(Conditions))
+	assert.Equal(t, Ratio{}, f.Totals.Of(Independence))
 }

@@ -21,9 +21,6 @@ type On string
 // Each says for what a rule must hold by itself.
 type Each string
 
-// Metric names what a rule counts.
-type Metric string
-
 // What rules can say.
 const (
 	All     On = "all"     // the whole of what was measured
@@ -33,30 +30,11 @@ const (
 	Folder   Each = "folder"
 	PerFile  Each = "file"
 	Function Each = "function"
-
-	Lines     Metric = "lines"
-	Branches  Metric = "branches"
-	Functions Metric = "functions"
-	// Conditions are counted both ways, and by whether they decided alone.
-	Conditions   Metric = "conditions"
-	Independence Metric = "independence"
 )
-
-// Level is the level a recording must have been made at to say something of a
-// metric.
-func (m Metric) Level() site.Level {
-	switch m {
-	case Branches:
-		return site.Branches
-	case Conditions, Independence:
-		return site.Conditions
-	}
-	return site.Lines
-}
 
 // Minimum is the least percentage of a metric.
 type Minimum struct {
-	Metric  Metric
+	Metric  coverage.Metric
 	Percent float64 // 0 to 100
 }
 
@@ -68,7 +46,7 @@ type Rule struct {
 	Each     Each
 	Minimums []Minimum
 	// Hold are the metrics that must not fall below the baseline's.
-	Hold  []Metric
+	Hold  []coverage.Metric
 	Slack float64 // percentage points by which they may
 	// Unmeasured is Named if it is empty.
 	Unmeasured Unmeasured
@@ -76,7 +54,7 @@ type Rule struct {
 
 // Beyond gives a metric of the rule that a recording made at a level says nothing
 // of, or nothing.
-func (r Rule) Beyond(have site.Level) Metric {
+func (r Rule) Beyond(have site.Level) coverage.Metric {
 	for _, m := range r.Hold {
 		if m.Level() > have {
 			return m
@@ -103,12 +81,12 @@ type Place struct {
 
 // Result is the verdict on one scope and metric of a rule.
 type Result struct {
-	Scope    string  `json:"scope"` // "whole", a folder, a file, or FILE:LINE FUNCTION
-	Metric   Metric  `json:"metric"`
-	Required float64 `json:"required"` // percent
-	Covered  int     `json:"covered"`
-	Total    int     `json:"total"`
-	Met      bool    `json:"met"`
+	Scope    string          `json:"scope"` // "whole", a folder, a file, or FILE:LINE FUNCTION
+	Metric   coverage.Metric `json:"metric"`
+	Required float64         `json:"required"` // percent
+	Covered  int             `json:"covered"`
+	Total    int             `json:"total"`
+	Met      bool            `json:"met"`
 }
 
 // Verdict is the verdict on one rule.
@@ -198,7 +176,7 @@ func (j *Judging) Verdict() Verdict {
 			continue
 		}
 		for _, m := range r.Minimums {
-			have := m.Metric.Of(s.totals)
+			have := s.totals.Of(m.Metric)
 			v.add(Result{Scope: s.name, Metric: m.Metric, Required: m.Percent, Covered: have.Covered, Total: have.Total,
 				Met: reaches(have, m.Percent)}, s.missing[m.Metric])
 		}
@@ -244,36 +222,21 @@ func reaches(r coverage.Ratio, percent float64) bool {
 	return have.Cmp(need) >= 0
 }
 
-// Of picks the metric's ratio out of totals.
-func (m Metric) Of(t coverage.Totals) coverage.Ratio {
-	switch m {
-	case Branches:
-		return t.Branches
-	case Functions:
-		return t.Functions
-	case Conditions:
-		return t.Conditions
-	case Independence:
-		return t.Independence
-	}
-	return t.Lines
-}
-
 // scope is what a rule must hold for by itself.
 type scope struct {
 	name    string
 	here    bool // there is something in it now, not only in the baseline
 	totals  coverage.Totals
-	missing map[Metric][]Place
+	missing map[coverage.Metric][]Place
 	was     coverage.Totals
-	fallen  map[Metric][]Place // what ran in the baseline or is new, and does not run
-	gone    int                // lines that ran in the baseline and are no more
+	fallen  map[coverage.Metric][]Place // what ran in the baseline or is new, and does not run
+	gone    int                         // lines that ran in the baseline and are no more
 }
 
 func (j *Judging) scope(key, name string) *scope {
 	s := j.scopes[key]
 	if s == nil {
-		s = &scope{name: name, missing: map[Metric][]Place{}, fallen: map[Metric][]Place{}}
+		s = &scope{name: name, missing: map[coverage.Metric][]Place{}, fallen: map[coverage.Metric][]Place{}}
 		j.scopes[key] = s
 	}
 	return s
@@ -298,16 +261,16 @@ func (j *Judging) addNow(f *coverage.File) {
 	if j.rule.On == Changed {
 		j.looked.Changed += len(lines.Within(f.LineCount))
 	}
-	collect(f, j.rule.On == Changed, lines, func(function int, m Metric, covered bool, p Place) {
-		key, name := j.key(f, function)
+	collect(f, j.rule.On == Changed, lines, func(c *collector, m coverage.Metric, i coverage.Item) {
+		key, name := j.key(f, i.Function)
 		s := j.scope(key, name)
 		s.name, s.here = name, true
-		if j.rule.On == Changed && m == Lines {
+		if j.rule.On == Changed && m == coverage.Lines {
 			j.looked.Measured++
 		}
-		m.count(&s.totals, covered)
-		if !covered && j.asks(m) {
-			s.missing[m] = append(s.missing[m], p)
+		s.totals.Count(m, i.Covered)
+		if !i.Covered && j.asks(m) {
+			s.missing[m] = append(s.missing[m], c.place(m, i))
 		}
 	})
 }
@@ -331,32 +294,9 @@ func (j *Judging) key(f *coverage.File, function int) (key, name string) {
 	return "whole", "whole"
 }
 
-// count counts one more in totals.
-func (m Metric) count(t *coverage.Totals, covered bool) {
-	switch m {
-	case Lines:
-		count(&t.Lines, covered)
-	case Branches:
-		count(&t.Branches, covered)
-	case Functions:
-		count(&t.Functions, covered)
-	case Conditions:
-		count(&t.Conditions, covered)
-	case Independence:
-		count(&t.Independence, covered)
-	}
-}
-
 // asks tells whether the rule is about a metric.
-func (j *Judging) asks(m Metric) bool {
+func (j *Judging) asks(m coverage.Metric) bool {
 	return slices.Contains(j.rule.Hold, m) || slices.ContainsFunc(j.rule.Minimums, func(x Minimum) bool { return x.Metric == m })
-}
-
-func count(r *coverage.Ratio, covered bool) {
-	r.Total++
-	if covered {
-		r.Covered++
-	}
 }
 
 // outermost is the function that a literal stands in, so that a rule for each

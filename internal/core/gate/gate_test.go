@@ -42,7 +42,7 @@ func files() []coverage.Pair {
 }
 
 func TestJudge(t *testing.T) {
-	lines := func(percent float64) []Minimum { return []Minimum{{Lines, percent}} }
+	lines := func(percent float64) []Minimum { return []Minimum{{coverage.Lines, percent}} }
 	one := changed.Set{"fare/fare.go": &changed.Lines{}}
 	for _, n := range []int{2, 3, 7} {
 		one["fare/fare.go"].Add(n, "")
@@ -55,16 +55,16 @@ func TestJudge(t *testing.T) {
 		results []Result
 		places  int
 	}{
-		{"all met exactly", Rule{On: All, Each: Whole, Minimums: lines(50)}, nil, true, []Result{{"whole", Lines, 50, 6, 12, true}}, 0},
-		{"a hair above", Rule{On: All, Each: Whole, Minimums: lines(50.001)}, nil, false, []Result{{"whole", Lines, 50.001, 6, 12, false}}, 6},
-		{"where", Rule{On: All, Each: PerFile, Where: []string{"deck/deck.go"}, Minimums: lines(1)}, nil, true, []Result{{"deck/deck.go", Lines, 1, 3, 6, true}}, 0},
-		{"each folder", Rule{On: All, Each: Folder, Minimums: lines(1)}, nil, true, []Result{{"deck", Lines, 1, 3, 6, true}, {"fare", Lines, 1, 3, 6, true}}, 0},
+		{"all met exactly", Rule{On: All, Each: Whole, Minimums: lines(50)}, nil, true, []Result{{"whole", coverage.Lines, 50, 6, 12, true}}, 0},
+		{"a hair above", Rule{On: All, Each: Whole, Minimums: lines(50.001)}, nil, false, []Result{{"whole", coverage.Lines, 50.001, 6, 12, false}}, 6},
+		{"where", Rule{On: All, Each: PerFile, Where: []string{"deck/deck.go"}, Minimums: lines(1)}, nil, true, []Result{{"deck/deck.go", coverage.Lines, 1, 3, 6, true}}, 0},
+		{"each folder", Rule{On: All, Each: Folder, Minimums: lines(1)}, nil, true, []Result{{"deck", coverage.Lines, 1, 3, 6, true}, {"fare", coverage.Lines, 1, 3, 6, true}}, 0},
 		{"each function", Rule{On: All, Each: Function, Where: []string{"fare/fare.go"}, Minimums: lines(50)}, nil, false,
-			[]Result{{"fare/fare.go:1 Price", Lines, 50, 3, 4, true}, {"fare/fare.go:8 Old", Lines, 50, 0, 2, false}}, 2},
-		{"changed", Rule{On: Changed, Each: Whole, Minimums: lines(50)}, one, true, []Result{{"whole", Lines, 50, 1, 2, true}}, 0},
-		{"changed branches", Rule{On: Changed, Each: Whole, Minimums: []Minimum{{Branches, 100}}}, one, false, []Result{{"whole", Branches, 100, 1, 2, false}}, 1},
+			[]Result{{"fare/fare.go:1 Price", coverage.Lines, 50, 3, 4, true}, {"fare/fare.go:8 Old", coverage.Lines, 50, 0, 2, false}}, 2},
+		{"changed", Rule{On: Changed, Each: Whole, Minimums: lines(50)}, one, true, []Result{{"whole", coverage.Lines, 50, 1, 2, true}}, 0},
+		{"changed branches", Rule{On: Changed, Each: Whole, Minimums: []Minimum{{coverage.Branches, 100}}}, one, false, []Result{{"whole", coverage.Branches, 100, 1, 2, false}}, 1},
 		{"nothing changed", Rule{On: Changed, Each: Whole, Minimums: lines(100)}, changed.Set{}, true, []Result{}, 0},
-		{"functions", Rule{On: All, Each: Whole, Minimums: []Minimum{{Functions, 51}}}, nil, false, []Result{{"whole", Functions, 51, 2, 4, false}}, 2},
+		{"functions", Rule{On: All, Each: Whole, Minimums: []Minimum{{coverage.Functions, 51}}}, nil, false, []Result{{"whole", coverage.Functions, 51, 2, 4, false}}, 2},
 	} {
 		v := Judge(c.rule, input(c.set), files())
 		assert.Equal(t, c.met, v.Met, c.name)
@@ -82,18 +82,18 @@ func TestConditionsAreJudgedWhereTheyWereMeasured(t *testing.T) {
 			Conditions: []site.Condition{{Text: "night", Pos: at}, {Text: "islander", Pos: site.Pos{Line: 3, Column: 5}}}}}}},
 	}, []uint64{2, 0, 1})
 	rule := func(on On, conditions, independence float64) Rule {
-		return Rule{On: on, Each: Whole, Minimums: []Minimum{{Conditions, conditions}, {Independence, independence}}}
+		return Rule{On: on, Each: Whole, Minimums: []Minimum{{coverage.Conditions, conditions}, {coverage.Independence, independence}}}
 	}
 	v := Judge(rule(All, 75, 51), Input{}, []coverage.Pair{{Now: f}})
-	assert.Equal(t, []Result{{"whole", Conditions, 75, 3, 4, true}, {"whole", Independence, 51, 1, 2, false}}, v.Results)
+	assert.Equal(t, []Result{{"whole", coverage.Conditions, 75, 3, 4, true}, {"whole", coverage.Independence, 51, 1, 2, false}}, v.Results)
 	assert.Equal(t, []Place{{Path: "fare/fare.go", Line: 3, Why: "islander: only true so far: needs night=true, islander=false"}}, v.Lines)
 
 	one := changed.Set{"fare/fare.go": &changed.Lines{}}
 	one["fare/fare.go"].Add(3, "")
 	v = Judge(rule(Changed, 0, 0), Input{Changed: one}, []coverage.Pair{{Now: f}})
-	assert.Equal(t, []Result{{"whole", Conditions, 0, 1, 2, true}, {"whole", Independence, 0, 0, 1, true}}, v.Results, "the condition on the changed line")
+	assert.Equal(t, []Result{{"whole", coverage.Conditions, 0, 1, 2, true}, {"whole", coverage.Independence, 0, 0, 1, true}}, v.Results, "the condition on the changed line")
 
-	assert.Equal(t, Conditions, rule(All, 1, 1).Beyond(site.Branches))
+	assert.Equal(t, coverage.Conditions, rule(All, 1, 1).Beyond(site.Branches))
 	assert.Empty(t, rule(All, 1, 1).Beyond(site.Conditions))
-	assert.Equal(t, Branches, Rule{Hold: []Metric{Lines, Branches}}.Beyond(site.Lines))
+	assert.Equal(t, coverage.Branches, Rule{Hold: []coverage.Metric{coverage.Lines, coverage.Branches}}.Beyond(site.Lines))
 }

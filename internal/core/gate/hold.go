@@ -29,8 +29,8 @@ func (j *Judging) compares() bool {
 }
 
 // hold judges one metric of one scope against the baseline.
-func (j *Judging) hold(v *Verdict, key string, s *scope, m Metric) {
-	have := m.Of(s.totals)
+func (j *Judging) hold(v *Verdict, key string, s *scope, m coverage.Metric) {
+	have := s.totals.Of(m)
 	if j.in.Baseline == nil || have.Total == 0 {
 		return
 	}
@@ -70,9 +70,9 @@ func (j *Judging) touched(list []Place) []Place {
 }
 
 // least is the percentage that must be kept, before slack.
-func (j *Judging) least(key string, s *scope, m Metric) (*big.Rat, bool) {
+func (j *Judging) least(key string, s *scope, m coverage.Metric) (*big.Rat, bool) {
 	if j.compares() {
-		was := m.Of(s.was)
+		was := s.was.Of(m)
 		if was.Total == 0 {
 			return nil, false
 		}
@@ -96,9 +96,8 @@ func (j *Judging) addWas(f coverage.Pair) {
 		return
 	}
 	if f.Was != nil {
-		collect(f.Was, false, nil, func(function int, m Metric, covered bool, p Place) {
-			s := j.scope(j.key(f.Was, function))
-			m.count(&s.was, covered)
+		collect(f.Was, false, nil, func(_ *collector, m coverage.Metric, i coverage.Item) {
+			j.scope(j.key(f.Was, i.Function)).was.Count(m, i.Covered)
 		})
 	}
 	for _, i := range compare.Files(f.Was, f.Now).Items {
@@ -120,9 +119,9 @@ func (j *Judging) fell(f coverage.Pair, i compare.Item) {
 	if j.rule.On == Changed && !j.in.Changed[i.Path].Has(i.Line) {
 		return
 	}
-	m, why := Lines, i.What
+	m, why := coverage.Lines, i.What
 	if i.Outcome != "" {
-		m = Branches
+		m = coverage.Branches
 	}
 	if i.Change == compare.Added {
 		why = i.What + " (new)"
@@ -130,16 +129,16 @@ func (j *Judging) fell(f coverage.Pair, i compare.Item) {
 	s := j.scope(j.key(f.Now, i.In))
 	s.fallen[m] = append(s.fallen[m], Place{Path: i.Path, Line: i.Line, Why: why})
 	if fn := f.Now.Functions[i.In]; i.Outcome == "" && fn.Span.Start.Line == i.Line {
-		s.fallen[Functions] = append(s.fallen[Functions], Place{Path: i.Path, Line: i.Line, Why: fn.Name + " is not called"})
+		s.fallen[coverage.Functions] = append(s.fallen[coverage.Functions], Place{Path: i.Path, Line: i.Line, Why: fn.Name + " is not called"})
 	}
 }
 
 // Floor is a percentage that must be kept.
 type Floor struct {
-	Gate    string  `json:"gate"`
-	Scope   string  `json:"scope"`
-	Metric  Metric  `json:"metric"`
-	Percent float64 `json:"percent"` // in hundredths, rounded down
+	Gate    string          `json:"gate"`
+	Scope   string          `json:"scope"`
+	Metric  coverage.Metric `json:"metric"`
+	Percent float64         `json:"percent"` // in hundredths, rounded down
 }
 
 // Floors are what a rule that holds could be held to from now on.
@@ -147,7 +146,7 @@ func (j *Judging) Floors() []Floor {
 	var out []Floor
 	for key, s := range j.scopes {
 		for _, m := range j.rule.Hold {
-			if have := m.Of(s.totals); have.Total > 0 {
+			if have := s.totals.Of(m); have.Total > 0 {
 				out = append(out, Floor{j.rule.Name, key, m, float64(have.HundredthsPercent()) / 100})
 			}
 		}

@@ -30,7 +30,7 @@ func price(path string, moved, ran, not int) *coverage.File {
 }
 
 func holding(each Each, slack float64) Rule {
-	return Rule{Name: "never backwards", On: All, Each: each, Hold: []Metric{Lines}, Slack: slack}
+	return Rule{Name: "never backwards", On: All, Each: each, Hold: []coverage.Metric{coverage.Lines}, Slack: slack}
 }
 
 func against(strict bool) Input {
@@ -81,10 +81,10 @@ func TestFloorsOnlyRise(t *testing.T) {
 	j := Begin(holding(PerFile, 0), Input{})
 	j.Add(coverage.Pair{Now: price("fare.go", 0, 2, 1)})
 	now := j.Floors()
-	require.Equal(t, []Floor{{"never backwards", "fare.go", Lines, 75}}, now)
-	old := []Floor{{"never backwards", "fare.go", Lines, 80}, {"never backwards", "gone.go", Lines, 10}}
+	require.Equal(t, []Floor{{"never backwards", "fare.go", coverage.Lines, 75}}, now)
+	old := []Floor{{"never backwards", "fare.go", coverage.Lines, 80}, {"never backwards", "gone.go", coverage.Lines, 10}}
 	raised := Raise(old, now)
-	assert.Equal(t, []Floor{{"never backwards", "fare.go", Lines, 80}}, raised)
+	assert.Equal(t, []Floor{{"never backwards", "fare.go", coverage.Lines, 80}}, raised)
 	in := Input{Baseline: &Baseline{From: "floors", Floors: raised}}
 	v := Judge(holding(PerFile, 0), in, []coverage.Pair{{Now: price("fare.go", 0, 2, 1)}})
 	assert.False(t, v.Met)

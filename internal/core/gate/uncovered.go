@@ -14,9 +14,9 @@ func Uncovered(f *coverage.File, lines *changed.Lines) []Place {
 	if lines == nil {
 		return nil
 	}
-	collect(f, true, lines, func(_ int, m Metric, covered bool, p Place) {
-		if !covered && (m == Lines || m == Branches) {
-			out = append(out, p)
+	collect(f, true, lines, func(c *collector, m coverage.Metric, i coverage.Item) {
+		if !i.Covered && (m == coverage.Lines || m == coverage.Branches) {
+			out = append(out, c.place(m, i))
 		}
 	})
 	slices.SortStableFunc(out, comparePlaces)

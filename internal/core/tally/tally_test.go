@@ -11,14 +11,14 @@ import (
 
 func TestTree(t *testing.T) {
 	item := func(path string, covered, total int) Item {
-		return Item{path, coverage.Totals{Lines: coverage.Ratio{Covered: covered, Total: total}}}
+		return Item{path, coverage.Totals{}.With(coverage.Lines, coverage.Ratio{Covered: covered, Total: total})}
 	}
 	items := []Item{item("main.go", 1, 2), item("port/north/pier.go", 1, 1), item("port/north/quay.go", 0, 4), item("a/b/c/d.go", 3, 3)}
 	var got []string
 	var walk func(n *Node, depth int)
 	walk = func(n *Node, depth int) {
 		for _, c := range n.Children {
-			got = append(got, fmt.Sprintf("%d %s %d/%d", depth, c.Name, c.Totals.Lines.Covered, c.Totals.Lines.Total))
+			got = append(got, fmt.Sprintf("%d %s %d/%d", depth, c.Name, c.Totals.Of(coverage.Lines).Covered, c.Totals.Of(coverage.Lines).Total))
 			walk(c, depth+1)
 		}
 	}
@@ -29,5 +29,5 @@ func TestTree(t *testing.T) {
 	assert.Equal(t, 4, root.Files)
 	folders := Folders(items)
 	assert.Len(t, folders, 3)
-	assert.Equal(t, coverage.Ratio{Covered: 1, Total: 5}, folders[2].Totals.Lines)
+	assert.Equal(t, coverage.Ratio{Covered: 1, Total: 5}, folders[2].Totals.Of(coverage.Lines))
 }

@@ -1,11 +1,33 @@
 package facts
 
 import (
+	"bytes"
+	"encoding/json"
+	"io"
+
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gaps"
 	"thrush/internal/core/site"
 	"thrush/internal/recording"
+	"thrush/internal/report/output"
+	"thrush/internal/report/words"
 )
+
+// Format is thrush.coverage/1 on one line.
+var Format = output.Format{Name: "json", Write: func(to io.Writer, in output.Input) error { return Write(to, Coverage(in.Files, in.Info), "") }}
+
+// Write writes a document as JSON, on one line or indented.
+func Write(to io.Writer, document any, indent string) error {
+	var text bytes.Buffer
+	e := json.NewEncoder(&text)
+	e.SetEscapeHTML(false)
+	e.SetIndent("", indent)
+	err := e.Encode(document)
+	if err == nil {
+		_, err = to.Write(words.SafeJSON(text.Bytes()))
+	}
+	return err
+}
 
 // CoverageDocument is thrush.coverage/1: everything that is known of files.
 type CoverageDocument struct {

@@ -3,6 +3,8 @@
 package facts
 
 import (
+	"encoding/json"
+
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gaps"
 	"thrush/internal/recording"
@@ -12,7 +14,20 @@ import (
 type TallyFile struct {
 	Path     string `json:"path"`
 	Language string `json:"language"`
-	coverage.Totals
+	Totals   coverage.Totals
+}
+
+// MarshalJSON writes the totals beside the path.
+func (f TallyFile) MarshalJSON() ([]byte, error) {
+	totals, err := json.Marshal(f.Totals)
+	if err != nil {
+		return nil, err
+	}
+	head, err := json.Marshal(map[string]string{"path": f.Path, "language": f.Language})
+	if err != nil {
+		return nil, err
+	}
+	return append(append(head[:len(head)-1], ','), totals[1:]...), nil
 }
 
 // TallyDocument is thrush.tally/1.

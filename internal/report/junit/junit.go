@@ -5,10 +5,12 @@ package junit
 import (
 	"encoding/xml"
 	"fmt"
+	"io"
 	"strings"
 
 	"thrush/internal/core/gate"
 	"thrush/internal/judge"
+	"thrush/internal/report/output"
 	"thrush/internal/report/words"
 )
 
@@ -46,6 +48,15 @@ type failure struct {
 	Type    string `xml:"type,attr"`
 	Text    string `xml:",chardata"`
 }
+
+// Format is the format.
+var Format = output.Format{Name: "junit", About: "it as JUnit XML, each gate a test", Judged: true, Write: func(to io.Writer, in output.Input) error {
+	text, err := Write(in.Report)
+	if err == nil {
+		_, err = to.Write(text)
+	}
+	return err
+}}
 
 // Write gives the document.
 func Write(r *judge.Report) ([]byte, error) {

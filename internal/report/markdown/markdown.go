@@ -5,11 +5,13 @@ package markdown
 import (
 	"fmt"
 	"html"
+	"io"
 	"strings"
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gate"
 	"thrush/internal/judge"
+	"thrush/internal/report/output"
 	"thrush/internal/report/words"
 )
 
@@ -20,10 +22,16 @@ const Most = 60_000
 // tail is room for what comes after the lists.
 const tail = 400
 
+// Format is the format.
+var Format = output.Format{Name: "markdown", About: "it as Markdown, for a comment", Judged: true, Write: func(to io.Writer, in output.Input) error {
+	_, err := io.WriteString(to, Write(in.Report))
+	return err
+}}
+
 // Write gives the report.
 func Write(r *judge.Report) string {
 	w := &writer{}
-	head := fmt.Sprintf("%s of %s ran", words.Number(uint64(r.Totals.Lines.Covered)), words.Plural(r.Totals.Lines.Total, "line", "lines"))
+	head := fmt.Sprintf("%s of %s ran", words.Number(uint64(r.Totals.Of(coverage.Lines).Covered)), words.Plural(r.Totals.Of(coverage.Lines).Total, "line", "lines"))
 	if text := words.Headline(r.Count()); text != "" {
 		head = text
 	}
@@ -52,29 +60,19 @@ type writer struct{ strings.Builder }
 func (w *writer) line(format string, args ...any) { fmt.Fprintf(w, format+"\n", args...) }
 
 func (w *writer) totals(r *judge.Report) {
-	rows := []struct {
-		name string
-		of   func(coverage.Totals) coverage.Ratio
-	}{
-		{"lines", func(t coverage.Totals) coverage.Ratio { return t.Lines }},
-		{"branches", func(t coverage.Totals) coverage.Ratio { return t.Branches }},
-		{"functions", func(t coverage.Totals) coverage.Ratio { return t.Functions }},
-		{"conditions", func(t coverage.Totals) coverage.Ratio { return t.Conditions }},
-		{"independence", func(t coverage.Totals) coverage.Ratio { return t.Independence }},
-	}
 	if r.Was == nil {
 		w.line("| what | ran | of |\n|---|---:|---:|")
 	} else {
 		w.line("| what | ran | of | before | moved |\n|---|---:|---:|---:|---:|")
 	}
-	for _, row := range rows {
-		now := row.of(r.Totals)
+	for _, d := range coverage.Metrics {
+		now := r.Totals.Of(d.Metric)
 		if now.Total == 0 {
 			continue
 		}
-		line := fmt.Sprintf("| %s | %s | %s |", row.name, words.Percent(now), words.Of(now))
+		line := fmt.Sprintf("| %s | %s | %s |", d.Metric, words.Percent(now), words.Of(now))
 		if r.Was != nil {
-			was := row.of(*r.Was)
+			was := r.Was.Of(d.Metric)
 			line += fmt.Sprintf(" %s | %s |", words.Percent(was), words.Moved(now.HundredthsPercent()-was.HundredthsPercent()))
 		}
 		w.line("%s", line)

@@ -13,9 +13,9 @@ import (
 )
 
 func report(places int) *judge.Report {
-	r := &judge.Report{ID: "3fa9c04e", Changed: true, Totals: coverage.Totals{Lines: coverage.Ratio{Covered: 1, Total: 3}},
+	r := &judge.Report{ID: "3fa9c04e", Changed: true, Totals: coverage.Totals{}.With(coverage.Lines, coverage.Ratio{Covered: 1, Total: 3}),
 		Text: func(path string, line int) string { return "return `a` + \"<b>\" // @crew" }}
-	v := gate.Verdict{Name: "fares | <script>alert(1)</script> @crew *are* safe", On: gate.All, Each: gate.PerFile, Results: []gate.Result{{Scope: "fare/a`b.go", Metric: gate.Lines, Required: 90, Total: 3}}}
+	v := gate.Verdict{Name: "fares | <script>alert(1)</script> @crew *are* safe", On: gate.All, Each: gate.PerFile, Results: []gate.Result{{Scope: "fare/a`b.go", Metric: coverage.Lines, Required: 90, Total: 3}}}
 	for i := range places {
 		p := gate.Place{Path: fmt.Sprintf("fare/%s`\n</details>\x1b[31m%d.go", strings.Repeat("long/", 20), i/9), Line: i + 1, Why: "case `x` <!-- | [a](b) never chosen"}
 		v.Lines, r.Uncovered = append(v.Lines, p), append(r.Uncovered, p)

@@ -125,5 +125,6 @@ func (b *book) comparedPage() (page, error) {
 
 // moved writes how the lines of a file moved.
 func (f comparedFile) Moved() metric {
-	return metric{Ratio: f.Now.Lines, Was: &f.Was.Lines}
+	was := f.Was.Of(coverage.Lines)
+	return metric{Ratio: f.Now.Of(coverage.Lines), Was: &was}
 }

@@ -81,18 +81,16 @@ type metric struct {
 }
 
 func metrics(now coverage.Totals, was *coverage.Totals) []metric {
-	all := func(t coverage.Totals) []coverage.Ratio {
-		return []coverage.Ratio{t.Lines, t.Branches, t.Functions, t.Conditions, t.Independence}
-	}
 	var out []metric
-	for i, r := range all(now) {
-		if r.Total == 0 && i > 0 {
+	for _, d := range coverage.Metrics {
+		r := now.Of(d.Metric)
+		if r.Total == 0 && d.Metric != coverage.Lines {
 			continue
 		}
-		name := []string{"lines", "branches", "functions", "conditions", "independence"}[i]
-		m := metric{Name: name, Part: name, Ratio: r}
+		m := metric{Name: string(d.Metric), Part: string(d.Metric), Ratio: r}
 		if was != nil {
-			m.Was = &all(*was)[i]
+			before := was.Of(d.Metric)
+			m.Was = &before
 		}
 		out = append(out, m)
 	}
@@ -119,14 +117,14 @@ type outlined struct {
 func outline(f *coverage.File) []outlined {
 	out := make([]outlined, 0, len(f.Functions))
 	for _, fn := range f.Named() {
-		o := outlined{words.Safe(fn.Name), fn.Span.Start.Line, "full", fn.Totals.Lines, "called " + words.Often(fn.Count), fn.Literal}
+		o := outlined{words.Safe(fn.Name), fn.Span.Start.Line, "full", fn.Totals.Of(coverage.Lines), "called " + words.Often(fn.Count), fn.Literal}
 		t := fn.Totals
 		switch {
 		case fn.Waived:
 			o.State, o.Calls = "waived", "waived"
 		case fn.Count == 0:
 			o.State, o.Calls = "none", gaps.NotCalled
-		case t.Lines.Missing() > 0 || t.Branches.Missing() > 0:
+		case t.Of(coverage.Lines).Missing() > 0 || t.Of(coverage.Branches).Missing() > 0:
 			o.State = "part"
 		}
 		out = append(out, o)

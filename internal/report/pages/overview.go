@@ -6,6 +6,7 @@ import (
 	"html/template"
 	"strings"
 
+	"thrush/internal/core/coverage"
 	"thrush/internal/core/gaps"
 	"thrush/internal/core/site"
 	"thrush/internal/recording"
@@ -169,7 +170,7 @@ type plainFile struct {
 func (b *book) plainFiles(l linker) []plainFile {
 	out := make([]plainFile, len(b.files))
 	for i, f := range b.files {
-		out[i] = plainFile{l.File(f.path, 0), words.Safe(f.path), words.Percent(f.totals.Lines), words.Of(f.totals.Lines)}
+		out[i] = plainFile{l.File(f.path, 0), words.Safe(f.path), words.Percent(f.totals.Of(coverage.Lines)), words.Of(f.totals.Of(coverage.Lines))}
 	}
 	return out
 }

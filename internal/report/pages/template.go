@@ -43,12 +43,27 @@ var templates = template.Must(template.New("").Funcs(template.FuncMap{
 	"when":    when,
 	"wbr":     breakable,
 	"points":  words.Points,
+	"heading": func(m coverage.Metric) string { return strings.ToUpper(string(m[:1])) + string(m[1:]) },
+	"prose":   prose,
 }).ParseFS(embedded, "templates/*.html"))
 
 func render(name string, data any) ([]byte, error) {
 	var out bytes.Buffer
 	err := templates.ExecuteTemplate(&out, name+".html", data)
 	return out.Bytes(), err
+}
+
+// prose writes text in which code stands between back quotes.
+func prose(text string) template.HTML {
+	var out strings.Builder
+	for i, part := range strings.Split(text, "`") {
+		part = template.HTMLEscapeString(part)
+		if i%2 == 1 {
+			part = "<code>" + part + "</code>"
+		}
+		out.WriteString(part)
+	}
+	return template.HTML(out.String())
 }
 
 // when writes a time of RFC 3339 for people.

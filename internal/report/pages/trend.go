@@ -41,17 +41,17 @@ func (b *book) trend() *trendFacts {
 	return &trendFacts{chart(b.opt.Trend, "wide", chartWidth), chart(b.opt.Trend, "narrow", chartNarrow), b.opt.Trend, words.Safe(b.opt.TrendOf)}
 }
 
-type series struct {
-	name, class string
-	of          func(coverage.Totals) coverage.Ratio
-}
-
 func chart(points []Point, name string, width int) template.HTML {
-	all := []series{{"lines", "lines", func(t coverage.Totals) coverage.Ratio { return t.Lines }}, {"branches", "branches", func(t coverage.Totals) coverage.Ratio { return t.Branches }}}
+	var all []coverage.Metric
+	for _, d := range coverage.Metrics {
+		if d.Share {
+			all = append(all, d.Metric)
+		}
+	}
 	low, high := 10000, 0
 	for _, s := range all {
 		for _, p := range points {
-			if r := s.of(p.Totals); r.Total > 0 {
+			if r := p.Totals.Of(s); r.Total > 0 {
 				low, high = min(low, r.HundredthsPercent()), max(high, r.HundredthsPercent())
 			}
 		}
@@ -84,13 +84,13 @@ func chart(points []Point, name string, width int) template.HTML {
 		var line, dots strings.Builder
 		end := -1
 		for i, p := range points {
-			r := s.of(p.Totals)
+			r := p.Totals.Of(s)
 			if r.Total == 0 {
 				continue
 			}
 			at := y(r.HundredthsPercent())
 			fmt.Fprintf(&line, "%c%d %d", "LM"[flag(end < 0)], x(i), at)
-			fmt.Fprintf(&dots, `<circle cx=%d cy=%d r=3><title>%s %s, %s %s</title></circle>`, x(i), at, s.name, words.Percent(r), template.HTMLEscapeString(words.Safe(p.ID)), template.HTMLEscapeString(when(p.When)))
+			fmt.Fprintf(&dots, `<circle cx=%d cy=%d r=3><title>%s %s, %s %s</title></circle>`, x(i), at, s, words.Percent(r), template.HTMLEscapeString(words.Safe(p.ID)), template.HTMLEscapeString(when(p.When)))
 			end = at
 		}
 		if end < 0 {
@@ -101,7 +101,7 @@ func chart(points []Point, name string, width int) template.HTML {
 			label = last + 14
 		}
 		last = label
-		fmt.Fprintf(&out, `<g class=%s><path d="%s" />%s<text x=%d y=%d>%s</text></g>`, s.class, line.String(), dots.String(), width-chartRight+8, label, s.name)
+		fmt.Fprintf(&out, `<g class=%s><path d="%s" />%s<text x=%d y=%d>%s</text></g>`, s, line.String(), dots.String(), width-chartRight+8, label, s)
 	}
 	out.WriteString("</svg>")
 	return template.HTML(out.String())

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 
+	"thrush/internal/core/coverage"
 	"thrush/internal/core/gate"
 	"thrush/internal/report/words"
 )
@@ -42,7 +43,7 @@ func (b *book) verdict() verdict {
 	v := verdict{Met: !count.Fails(), Headline: words.Headline(count)}
 	v.None = v.Met && (count.Open > 0 || count.Judged() == 0)
 	if v.Headline == "" {
-		v.Headline = fmt.Sprintf("%s of %s ran", words.Number(uint64(b.totals.Lines.Covered)), words.Plural(b.totals.Lines.Total, "line", "lines"))
+		v.Headline = fmt.Sprintf("%s of %s ran", words.Number(uint64(b.totals.Of(coverage.Lines).Covered)), words.Plural(b.totals.Of(coverage.Lines).Total, "line", "lines"))
 	}
 	for _, one := range report.Verdicts {
 		f := ruleFacts{Verdict: one, State: words.Standing(one), About: words.LooksAt(one)}

@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"io"
 	"net/url"
 	"strings"
 
@@ -14,7 +15,9 @@ import (
 
 	"thrush/internal/core/gate"
 	"thrush/internal/judge"
+	"thrush/internal/report/output"
 	"thrush/internal/report/words"
+	"thrush/internal/version"
 )
 
 // The rules that results name.
@@ -25,6 +28,15 @@ const (
 	ended   = "waiver-ended"
 	notSaid = "gate-not-judged"
 )
+
+// Format is the format.
+var Format = output.Format{Name: "sarif", About: "it as SARIF 2.1.0, for notes beside the lines", Judged: true, Write: func(to io.Writer, in output.Input) error {
+	text, err := Write(in.Report, version.String())
+	if err == nil {
+		_, err = to.Write(words.SafeJSON(text))
+	}
+	return err
+}}
 
 // Write gives the document.
 func Write(r *judge.Report, version string) ([]byte, error) {

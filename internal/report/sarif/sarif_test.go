@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"thrush/internal/core/coverage"
 	"thrush/internal/core/gate"
 	"thrush/internal/judge"
 	"thrush/internal/report/junit"
@@ -22,7 +23,7 @@ func report() *judge.Report {
 	place := gate.Place{Path: "fare/a b\x01%.go", Line: 7, Why: "not run yet"}
 	return &judge.Report{Text: func(string, int) string { return "\treturn 900" }, Uncovered: []gate.Place{place},
 		Verdicts: []gate.Verdict{
-			{Name: "fares are safe ]]> \x00 <b>", On: gate.Changed, Each: gate.Whole, Lines: []gate.Place{place}, Results: []gate.Result{{Scope: "whole", Metric: gate.Lines, Required: 100, Total: 3}}},
+			{Name: "fares are safe ]]> \x00 <b>", On: gate.Changed, Each: gate.Whole, Lines: []gate.Place{place}, Results: []gate.Result{{Scope: "whole", Metric: coverage.Lines, Required: 100, Total: 3}}},
 			{Name: "waiver", Note: "it ended"},
 			{Name: "never backwards", Met: true},
 		}}

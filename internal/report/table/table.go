@@ -8,8 +8,12 @@ import (
 	"strings"
 
 	"thrush/internal/core/coverage"
+	"thrush/internal/report/output"
 	"thrush/internal/report/words"
 )
+
+// Format is the format.
+var Format = output.Format{Name: "csv", Write: func(to io.Writer, in output.Input) error { return Write(to, in.Files, By(in.By)) }}
 
 // By says what a row is.
 type By string
@@ -24,7 +28,11 @@ const (
 // Write writes a row for each file, function or line, under a row of names.
 func Write(to io.Writer, files []*coverage.File, by By) error {
 	w := csv.NewWriter(to)
-	metrics := []string{"lines_ran", "lines", "branches_taken", "branches", "functions_called", "functions", "conditions_met", "conditions", "independence_shown", "independence", "waived_lines"}
+	var metrics []string
+	for _, d := range coverage.Metrics {
+		metrics = append(metrics, d.Column, string(d.Metric))
+	}
+	metrics = append(metrics, "waived_lines")
 	head := append([]string{"path", "language"}, metrics...)
 	switch by {
 	case Function:
@@ -72,7 +80,8 @@ func reached(f *coverage.File, by uint32) string {
 }
 
 func totals(t coverage.Totals) (out []string) {
-	for _, r := range []coverage.Ratio{t.Lines, t.Branches, t.Functions, t.Conditions, t.Independence} {
+	for _, d := range coverage.Metrics {
+		r := t.Of(d.Metric)
 		out = append(out, strconv.Itoa(r.Covered), strconv.Itoa(r.Total))
 	}
 	return append(out, strconv.Itoa(t.WaivedLines))

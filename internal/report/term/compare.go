@@ -20,20 +20,16 @@ func (o *Out) Compare(d *facts.CompareDocument, most int, source func(path strin
 		about = Faint(before + " → " + now)
 	}
 	o.line("%s  %s", Strong(d.Before.ID+" → "+d.Now.ID), about)
-	was, now := d.Before.Totals, d.Now.Totals
-	for _, row := range []struct {
-		name     string
-		was, now coverage.Ratio
-	}{{"lines", was.Lines, now.Lines}, {"branches", was.Branches, now.Branches}, {"functions", was.Functions, now.Functions},
-		{"conditions", was.Conditions, now.Conditions}, {"independence", was.Independence, now.Independence}} {
-		if row.now.Total == 0 && row.was.Total == 0 {
+	for _, m := range coverage.Metrics {
+		was, now := d.Before.Totals.Of(m.Metric), d.Now.Totals.Of(m.Metric)
+		if now.Total == 0 && was.Total == 0 {
 			continue
 		}
-		change := Change(row.was, row.now)
-		if change == "" && row.was.Total > 0 && row.now.Total > 0 {
+		change := Change(was, now)
+		if change == "" && was.Total > 0 && now.Total > 0 {
 			change = Faint("unchanged")
 		}
-		o.line("  %-12s %8s %s → %8s %s  %s", row.name, words.Percent(row.was), Pad(words.Of(row.was), 9), words.Percent(row.now), Pad(words.Of(row.now), 9), change)
+		o.line("  %-12s %8s %s → %8s %s  %s", m.Metric, words.Percent(was), Pad(words.Of(was), 9), words.Percent(now), Pad(words.Of(now), 9), change)
 	}
 	if len(d.Files) == 0 {
 		fmt.Fprintln(o, "  nothing moved: every line and every outcome is as it was")
@@ -110,8 +106,8 @@ func (o *Out) moves(d *facts.CompareDocument, most int) {
 	fmt.Fprintln(o, Faint(fmt.Sprintf("%s  %-7s  %8s  %8s  %7s  %7s  %4s  %3s  %4s", Pad("file", width), "source", "before", "now", "moved", "run now", "lost", "new", "gone")))
 	for _, f := range files[:min(most, len(files))] {
 		l, _ := f.Count()
-		o.line("%s  %-7s  %8s  %8s  %s  %7s  %4s  %3s  %4s", Pad(Middle(words.Safe(f.Path), width), width), f.Source, words.Percent(f.Was.Lines), words.Percent(f.Now.Lines),
-			PadLeft(cmp.Or(Change(f.Was.Lines, f.Now.Lines), " "), 7), some(l.Covered), some(l.Lost()), some(l.AddedRan+l.AddedNot), some(l.Removed+l.RemovedNo))
+		o.line("%s  %-7s  %8s  %8s  %s  %7s  %4s  %3s  %4s", Pad(Middle(words.Safe(f.Path), width), width), f.Source, words.Percent(f.Was.Of(coverage.Lines)), words.Percent(f.Now.Of(coverage.Lines)),
+			PadLeft(cmp.Or(Change(f.Was.Of(coverage.Lines), f.Now.Of(coverage.Lines)), " "), 7), some(l.Covered), some(l.Lost()), some(l.AddedRan+l.AddedNot), some(l.Removed+l.RemovedNo))
 	}
 	if len(files) > most {
 		o.line("%s", Faint(fmt.Sprintf("and %s more", words.Plural(len(files)-most, "file", "files"))))

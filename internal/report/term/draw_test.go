@@ -103,7 +103,7 @@ func TestLog(t *testing.T) {
 	out := drawn(func(o *Out) {
 		o.Log([]reading.Kept{
 			{ID: "b9469d73", Info: recording.Info{Part: recording.Part{When: "2026-03-02T08:00:00Z", Labels: []string{"unit"}, Commit: "0123456789ab", Dirty: true, Exit: 1,
-				Command: []string{"go", "test", "\x1b[31m" + strings.Repeat("x", 200)}}}, Totals: coverage.Totals{Lines: coverage.Ratio{Covered: 2, Total: 3}}},
+				Command: []string{"go", "test", "\x1b[31m" + strings.Repeat("x", 200)}}}, Totals: coverage.Totals{}.With(coverage.Lines, coverage.Ratio{Covered: 2, Total: 3})},
 			{ID: "a2b58c11", Problem: "it is damaged"},
 		}, 3)
 	})

@@ -6,6 +6,7 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gaps"
+	"thrush/internal/core/site"
 	"thrush/internal/recording"
 	"thrush/internal/report/words"
 )
@@ -13,16 +14,11 @@ import (
 // ExplainFile shows what a file's totals are made of.
 func (o *Out) ExplainFile(f *coverage.File) {
 	fmt.Fprintln(o, Strong(words.Safe(f.Path)))
-	t := f.Totals
-	o.told("lines", t.Lines, "of %s lines on which a statement or a function begins ran")
-	if t.Branches.Total > 0 {
-		o.told("branches", t.Branches, "of %s outcomes of "+words.Plural(len(f.Decisions), "decision", "decisions")+" were taken")
+	for _, d := range coverage.Metrics {
+		if r := f.Totals.Of(d.Metric); r.Total > 0 || d.Level == site.Lines {
+			o.told(string(d.Metric), r, d.Told(f))
+		}
 	}
-	if t.Conditions.Total > 0 {
-		o.told("conditions", t.Conditions, "of %s: each counts once for true and once for false")
-		o.told("independence", t.Independence, "of %s conditions were seen to decide an outcome on their own")
-	}
-	o.told("functions", t.Functions, "of %s were called, function literals included")
 	for _, w := range f.Waivers {
 		fmt.Fprintf(o, "  waived     %s: %s\n", lines(w.Line, w.EndLine), words.Safe(w.Reason))
 	}
@@ -39,7 +35,7 @@ func (o *Out) ExplainFile(f *coverage.File) {
 // told writes a total and what it is of.
 func (o *Out) told(name string, r coverage.Ratio, of string) {
 	const left = 24 // columns before the words
-	what := fmt.Sprintf("%d "+of, r.Covered, fmt.Sprint(r.Total))
+	what := fmt.Sprintf("%d of "+of, r.Covered, r.Total)
 	fmt.Fprintf(o, "  %-10s %s  %s\n", name, PadLeft(words.Percent(r), 19-max(10, len(name))), o.Wrap(what, left))
 }
 

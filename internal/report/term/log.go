@@ -5,6 +5,7 @@ import (
 	"strings"
 	"time"
 
+	"thrush/internal/core/coverage"
 	"thrush/internal/reading"
 	"thrush/internal/report/words"
 )
@@ -27,8 +28,8 @@ func (o *Out) logColumns(labels int) []kept {
 		{"id", 8, false, 9, func(e reading.Kept) string { return Strong(e.ID) }},
 		{"when", 16, false, 5, func(e reading.Kept) string { return when(e.Info.When) }},
 		{"label", labels, false, 6, func(e reading.Kept) string { return Middle(label(e), labels) }},
-		{"lines", 8, true, 8, func(e reading.Kept) string { return words.Percent(e.Totals.Lines) }},
-		{"branches", 8, true, 7, func(e reading.Kept) string { return words.Percent(e.Totals.Branches) }},
+		{"lines", 8, true, 8, func(e reading.Kept) string { return words.Percent(e.Totals.Of(coverage.Lines)) }},
+		{"branches", 8, true, 7, func(e reading.Kept) string { return words.Percent(e.Totals.Of(coverage.Branches)) }},
 		{"commit", 9, false, 4, commitOf},
 		{"exit", 4, true, 2, func(e reading.Kept) string { return fmt.Sprint(e.Info.Exit) }},
 		{"command", 0, false, 3, commandOf},

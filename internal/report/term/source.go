@@ -35,8 +35,8 @@ func (o *Out) Source(f *coverage.File, text string, opt SourceOptions) {
 		o.plainSource(f, lines, notes, show, opt.Tables)
 		return
 	}
-	fmt.Fprintf(o, "%s  %s %s  %s\n", Strong(words.Safe(f.Path)), Gauge(f.Totals.Lines, gaugeWidth), words.Percent(f.Totals.Lines),
-		Faint(fmt.Sprintf("lines %s · branches %s · functions %s", words.Of(f.Totals.Lines), words.Of(f.Totals.Branches), words.Of(f.Totals.Functions))))
+	fmt.Fprintf(o, "%s  %s %s  %s\n", Strong(words.Safe(f.Path)), Gauge(f.Totals.Of(coverage.Lines), gaugeWidth), words.Percent(f.Totals.Of(coverage.Lines)),
+		Faint(fmt.Sprintf("lines %s · branches %s · functions %s", words.Of(f.Totals.Of(coverage.Lines)), words.Of(f.Totals.Of(coverage.Branches)), words.Of(f.Totals.Of(coverage.Functions)))))
 	bodies := shaded(f.Path, lines)
 	width := len(fmt.Sprint(len(lines)))
 	skipped := false

@@ -42,8 +42,10 @@ func (o *Out) Summary(s Summary) {
 	}
 	fmt.Fprintf(o, "%s %s %s%s %s\n", Strong("thrush"), did, s.ID, label, Faint("· "+of))
 	names := len("functions ")
-	if s.Totals.Conditions.Total > 0 {
-		names = len("independence")
+	for _, d := range coverage.Metrics {
+		if s.Totals.Of(d.Metric).Total > 0 {
+			names = max(names, len(d.Metric))
+		}
 	}
 	row := func(name string, now coverage.Ratio, was coverage.Ratio) {
 		if now.Total == 0 {
@@ -66,11 +68,9 @@ func (o *Out) Summary(s Summary) {
 	if s.Was != nil {
 		was = *s.Was
 	}
-	row("lines", s.Totals.Lines, was.Lines)
-	row("branches", s.Totals.Branches, was.Branches)
-	row("functions", s.Totals.Functions, was.Functions)
-	row("conditions", s.Totals.Conditions, was.Conditions)
-	row("independence", s.Totals.Independence, was.Independence)
+	for _, d := range coverage.Metrics {
+		row(string(d.Metric), s.Totals.Of(d.Metric), was.Of(d.Metric))
+	}
 	if s.Was != nil {
 		fmt.Fprintln(o, "  "+Faint(o.Wrap("compared with "+words.Safe(s.Against), 2)))
 	}
@@ -86,9 +86,9 @@ func (o *Out) leastTested(items []tally.Item) {
 	items = slices.Clone(items)
 	slices.SortStableFunc(items, func(a, b tally.Item) int {
 		return cmp.Or(cmp.Compare(len(gaps.Aside(a.Path)), 0)-cmp.Compare(len(gaps.Aside(b.Path)), 0),
-			cmp.Compare(b.Totals.Lines.Missing(), a.Totals.Lines.Missing()), strings.Compare(a.Path, b.Path))
+			cmp.Compare(b.Totals.Of(coverage.Lines).Missing(), a.Totals.Of(coverage.Lines).Missing()), strings.Compare(a.Path, b.Path))
 	})
-	items = slices.DeleteFunc(items[:min(3, len(items))], func(i tally.Item) bool { return i.Totals.Lines.Missing() == 0 })
+	items = slices.DeleteFunc(items[:min(3, len(items))], func(i tally.Item) bool { return i.Totals.Of(coverage.Lines).Missing() == 0 })
 	if len(items) == 0 {
 		return
 	}
@@ -99,8 +99,8 @@ func (o *Out) leastTested(items []tally.Item) {
 	width = min(width, max(16, o.Width-36))
 	fmt.Fprintln(o, "  "+Faint("most left to test"))
 	for _, i := range items {
-		fmt.Fprintf(o, "    %s  %8s  %s\n", Pad(Middle(words.Safe(i.Path), width), width), words.Percent(i.Totals.Lines),
-			words.Plural(i.Totals.Lines.Missing(), "line", "lines")+" not run yet")
+		fmt.Fprintf(o, "    %s  %8s  %s\n", Pad(Middle(words.Safe(i.Path), width), width), words.Percent(i.Totals.Of(coverage.Lines)),
+			words.Plural(i.Totals.Of(coverage.Lines).Missing(), "line", "lines")+" not run yet")
 	}
 }
 

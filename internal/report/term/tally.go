@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"thrush/internal/core/coverage"
+	"thrush/internal/core/site"
 	"thrush/internal/report/words"
 )
 
@@ -32,28 +33,20 @@ const leastName = 24
 // columnsOf are the columns of a tally for which there is something to tell, as far as they
 // have room beside names of a width.
 func (o *Out) columnsOf(t coverage.Totals, names int) []column {
-	share := func(of func(coverage.Totals) coverage.Ratio) func(coverage.Totals) string {
-		return func(t coverage.Totals) string { return words.Percent(of(t)) }
-	}
-	number := func(of func(coverage.Totals) coverage.Ratio) func(coverage.Totals) string {
-		return func(t coverage.Totals) string { return words.Of(of(t)) }
-	}
-	lines := func(t coverage.Totals) coverage.Ratio { return t.Lines }
-	branches := func(t coverage.Totals) coverage.Ratio { return t.Branches }
-	functions := func(t coverage.Totals) coverage.Ratio { return t.Functions }
-	conditions := func(t coverage.Totals) coverage.Ratio { return t.Conditions }
-	alone := func(t coverage.Totals) coverage.Ratio { return t.Independence }
 	var out []column
 	if o.Terminal {
-		out = append(out, column{"", gaugeWidth + 2, 0, func(t coverage.Totals) string { return Gauge(t.Lines, gaugeWidth) }})
+		out = append(out, column{"", gaugeWidth + 2, 0, func(t coverage.Totals) string { return Gauge(t.Of(coverage.Lines), gaugeWidth) }})
 	}
-	out = append(out, column{"lines", 10, 9, share(lines)}, column{"", 12, 6, number(lines)})
-	if t.Branches.Total > 0 {
-		out = append(out, column{"branches", 10, 8, share(branches)}, column{"", 12, 5, number(branches)})
-	}
-	out = append(out, column{"functions", 11, 7, number(functions)})
-	if t.Conditions.Total > 0 {
-		out = append(out, column{"conditions", 12, 4, number(conditions)}, column{"independence", 14, 3, number(alone)})
+	for _, d := range coverage.Metrics {
+		if t.Of(d.Metric).Total == 0 && d.Level > site.Lines {
+			continue
+		}
+		numbers := column{string(d.Metric), len(d.Metric) + 2, d.Rank, func(t coverage.Totals) string { return words.Of(t.Of(d.Metric)) }}
+		if d.Share {
+			out = append(out, column{string(d.Metric), 10, d.Rank, func(t coverage.Totals) string { return words.Percent(t.Of(d.Metric)) }})
+			numbers.head, numbers.width, numbers.keep = "", 12, d.Rank-3
+		}
+		out = append(out, numbers)
 	}
 	if t.WaivedLines > 0 {
 		out = append(out, column{"waived", 8, 2, func(t coverage.Totals) string {

@@ -19,7 +19,7 @@ func (o *Out) Trend(list []reading.Kept, others int) {
 	}
 	low, high := 10000, 0
 	for _, k := range list {
-		for _, r := range []coverage.Ratio{k.Totals.Lines, k.Totals.Branches} {
+		for _, r := range []coverage.Ratio{k.Totals.Of(coverage.Lines), k.Totals.Of(coverage.Branches)} {
 			if r.Total > 0 {
 				low, high = min(low, r.HundredthsPercent()), max(high, r.HundredthsPercent())
 			}
@@ -38,14 +38,14 @@ func (o *Out) Trend(list []reading.Kept, others int) {
 		for i := range cells {
 			cells[i] = Faint("·")
 		}
-		if k.Totals.Branches.Total > 0 {
-			cells[at(k.Totals.Branches)] = Half("◧")
+		if k.Totals.Of(coverage.Branches).Total > 0 {
+			cells[at(k.Totals.Of(coverage.Branches))] = Half("◧")
 		}
-		if k.Totals.Lines.Total > 0 {
-			cells[at(k.Totals.Lines)] = Good("▮")
+		if k.Totals.Of(coverage.Lines).Total > 0 {
+			cells[at(k.Totals.Of(coverage.Lines))] = Good("▮")
 		}
 		o.line("%s  %-16s  %-8s  %8s  %8s  %s", Strong(k.ID), when(k.Info.When), words.Safe(k.Info.Commit[:min(8, len(k.Info.Commit))]),
-			words.Percent(k.Totals.Lines), words.Percent(k.Totals.Branches), strings.Join(cells, ""))
+			words.Percent(k.Totals.Of(coverage.Lines)), words.Percent(k.Totals.Of(coverage.Branches)), strings.Join(cells, ""))
 	}
 	note := "▮ lines  ◧ branches"
 	if others > 0 {

@@ -32,6 +32,14 @@ func Plural(n int, one, many string) string {
 	return fmt.Sprintf("%s %s", Number(uint64(n)), many)
 }
 
+// Or joins words to a choice: a, b or c.
+func Or(list []string) string {
+	if len(list) < 2 {
+		return strings.Join(list, "")
+	}
+	return strings.Join(list[:len(list)-1], ", ") + " or " + list[len(list)-1]
+}
+
 // Number writes a number with its digits in groups of three.
 func Number(n uint64) string {
 	s := fmt.Sprint(n)

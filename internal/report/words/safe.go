@@ -49,6 +49,12 @@ func Safe(s string) string {
 	return b.String()
 }
 
+// SafeJSON says the same otherwise in a JSON document, where what services take for a command can
+// only be part of a string.
+func SafeJSON(document []byte) []byte {
+	return command.ReplaceAll(document, []byte(`#\u0023$1`))
+}
+
 // command begins a command to a service: ##name[.
 var command = regexp.MustCompile(`##([A-Za-z]*\[)`)
 

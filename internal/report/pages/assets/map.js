@@ -6,7 +6,7 @@ const smallest = 7; // pixels; what is smaller is drawn with its folder
 
 function bootMap(list) {
   const area = $("map-area");
-  if (!list.tree.ofLines) return;
+  if (!list.tree["of:lines"]) return;
   document.querySelector("section.map").hidden = false;
   const map = { area, tree: list.tree, at: list.tree, list };
   area.addEventListener("keydown", (e) => moveInMap(map, e));
@@ -51,14 +51,14 @@ function enter(map, node) {
 }
 
 function sentence(node, name) {
-  return `${name} ${percent(node.lines, node.ofLines)}: ${grouped(node.lines)} of ${grouped(node.ofLines)} lines ran`;
+  return `${name} ${percent(node.lines, node["of:lines"])}: ${grouped(node.lines)} of ${grouped(node["of:lines"])} lines ran`;
 }
 
 // place draws a folder's children into a rectangle.
 function place(map, node, x, y, width, height, into) {
-  const children = node.children.filter((c) => c.ofLines > 0).sort((a, b) => b.ofLines - a.ofLines || (a.path < b.path ? -1 : 1));
-  const scale = width * height / node.ofLines;
-  for (const [child, cx, cy, cw, ch] of squares(children.map((c) => [c, c.ofLines * scale]), x, y, width, height)) {
+  const children = node.children.filter((c) => c["of:lines"] > 0).sort((a, b) => b["of:lines"] - a["of:lines"] || (a.path < b.path ? -1 : 1));
+  const scale = width * height / node["of:lines"];
+  for (const [child, cx, cy, cw, ch] of squares(children.map((c) => [c, c["of:lines"] * scale]), x, y, width, height)) {
     if (cw < smallest || ch < smallest) {
       if (cw > 1.5 && ch > 1.5) into.append(rectangle(map, child, cx, cy, cw, ch, false));
       continue;
@@ -109,11 +109,11 @@ function rectangle(map, node, x, y, width, height, reachable) {
   Object.assign(cell.style, { left: across(x), top: down(y), width: `calc(${across(width)} - 2px)`, height: `calc(${down(height)} - 2px)` });
   if (node.lines) {
     const fill = make("i");
-    fill.style.height = `${100 * node.lines / node.ofLines}%`;
+    fill.style.height = `${100 * node.lines / node["of:lines"]}%`;
     cell.append(fill);
   }
   if (width > 44 && height > 15) cell.append(make("span", {}, node.name));
-  if (width > 60 && height > 34 && !node.children) cell.append(" ", make("small", {}, percent(node.lines, node.ofLines)));
+  if (width > 60 && height > 34 && !node.children) cell.append(" ", make("small", {}, percent(node.lines, node["of:lines"])));
   if (node.children) cell.addEventListener("click", (e) => { e.preventDefault(); enter(map, node); });
   return cell;
 }

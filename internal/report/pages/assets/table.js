@@ -37,10 +37,11 @@ function objects(columns, rows) {
   return rows.map((row) => Object.fromEntries(columns.map((c, i) => [c, row[i]])));
 }
 
-const summed = ["lines", "ofLines", "branches", "ofBranches", "functions", "ofFunctions", "waived", "gaps", "changed", "wasLines", "wasOfLines", "conditions", "ofConditions", "independence", "ofIndependence"];
+// What is no number that adds up.
+const named = new Set(["path", "href", "name", "children", "folders"]);
 
 function addTo(sum, row) {
-  for (const key of summed) sum[key] = (sum[key] || 0) + (row[key] || 0);
+  for (const key in row) if (!named.has(key) && key !== "files") sum[key] = (sum[key] || 0) + (row[key] || 0);
   sum.files = (sum.files || 0) + (row.files || 1);
   return sum;
 }
@@ -84,29 +85,27 @@ function breakable(path) {
 }
 
 function lineShare(r) {
-  if (!r.ofLines && r.waived) return make("span", { className: "faint" }, "waived");
-  return [gauge(r.lines, r.ofLines), make("span", { className: "share" }, percent(r.lines, r.ofLines))];
+  if (!r["of:lines"] && r.waived) return make("span", { className: "faint" }, "waived");
+  return [gauge(r.lines, r["of:lines"]), make("span", { className: "share" }, percent(r.lines, r["of:lines"]))];
 }
 
 function fileColumns(facts) {
   const link = (row) => make("a", { href: row.href }, ...breakable(row.name));
   const columns = [
     { key: "path", title: "file", order: (r) => r.name, cell: link },
-    { key: "lines", title: "lines", order: (r) => share(r.lines, r.ofLines), cell: lineShare },
-    { key: "ran", title: "ran", order: (r) => r.lines, cell: (r) => of(r.lines, r.ofLines), faint: true },
-    { key: "left", title: "not run", order: (r) => r.ofLines - r.lines, cell: (r) => r.ofLines - r.lines || "", most: true },
-    { key: "branches", title: "branches", order: (r) => share(r.branches, r.ofBranches), cell: (r) => percent(r.branches, r.ofBranches) },
-    { key: "outcomes", title: "outcomes", order: (r) => r.branches, cell: (r) => of(r.branches, r.ofBranches), faint: true },
-    { key: "functions", title: "functions", order: (r) => share(r.functions, r.ofFunctions), cell: (r) => of(r.functions, r.ofFunctions) },
-    { key: "gaps", title: "gaps", order: (r) => r.gaps, cell: (r) => r.gaps || "", most: true },
+    { key: "lines", title: "lines", order: (r) => share(r.lines, r["of:lines"]), cell: lineShare },
+    { key: "ran", title: "ran", order: (r) => r.lines, cell: (r) => of(r.lines, r["of:lines"]), faint: true },
+    { key: "left", title: "not run", order: (r) => r["of:lines"] - r.lines, cell: (r) => r["of:lines"] - r.lines || "", most: true },
   ];
-  if (facts.deep) {
-    columns.splice(-1, 0,
-      { key: "conditions", title: "conditions", order: (r) => share(r.conditions, r.ofConditions), cell: (r) => of(r.conditions, r.ofConditions) },
-      { key: "independence", title: "independence", order: (r) => share(r.independence, r.ofIndependence), cell: (r) => of(r.independence, r.ofIndependence) });
+  for (const m of facts.metrics.slice(1)) {
+    const ran = (r) => r[m.name], all = (r) => r["of:" + m.name];
+    if (m.share) columns.push({ key: m.name, title: m.name, metric: true, order: (r) => share(ran(r), all(r)), cell: (r) => percent(ran(r), all(r)) });
+    columns.push({ key: m.share ? m.noun : m.name, title: m.share ? m.noun : m.name, metric: true, faint: m.share,
+      order: (r) => m.share ? ran(r) : share(ran(r), all(r)), cell: (r) => of(ran(r), all(r)) });
   }
+  columns.push({ key: "gaps", title: "gaps", order: (r) => r.gaps, cell: (r) => r.gaps || "", most: true });
   if (facts.against) {
-    const moved = (r) => r.wasOfLines && r.ofLines ? Math.floor(r.lines * 10000 / r.ofLines) - Math.floor(r.wasLines * 10000 / r.wasOfLines) : 0;
+    const moved = (r) => r.wasOfLines && r["of:lines"] ? Math.floor(r.lines * 10000 / r["of:lines"]) - Math.floor(r.wasLines * 10000 / r.wasOfLines) : 0;
     columns.splice(4, 0, { key: "change", title: "change", order: moved, cell: (r) => {
       const d = moved(r);
       if (r.wasLines === null) return make("span", { className: "faint" }, "new");
@@ -124,11 +123,11 @@ function functionColumns(hits) {
     { key: "path", title: "function", order: (r) => r.name, cell: (r) => [make("a", { href: r.href }, r.name), make("small", { className: "at faint" }, ...breakable(`${r.path}:${r.line}`))] },
     { key: "file", title: "file", order: (r) => r.path, text: true, cell: (r) => `${r.path}:${r.line}` },
     { key: "calls", title: "calls", order: (r) => Number(r.count), most: true, cell: calls },
-    { key: "lines", title: "lines", order: (r) => share(r.lines, r.ofLines), cell: lineShare },
-    { key: "ran", title: "ran", order: (r) => r.lines, cell: (r) => of(r.lines, r.ofLines), faint: true },
-    { key: "left", title: "not run", order: (r) => r.ofLines - r.lines, cell: (r) => r.ofLines - r.lines || "", most: true },
-    { key: "branches", title: "branches", order: (r) => share(r.branches, r.ofBranches), cell: (r) => percent(r.branches, r.ofBranches) },
-    { key: "outcomes", title: "outcomes", order: (r) => r.branches, cell: (r) => of(r.branches, r.ofBranches), faint: true },
+    { key: "lines", title: "lines", order: (r) => share(r.lines, r["of:lines"]), cell: lineShare },
+    { key: "ran", title: "ran", order: (r) => r.lines, cell: (r) => of(r.lines, r["of:lines"]), faint: true },
+    { key: "left", title: "not run", order: (r) => r["of:lines"] - r.lines, cell: (r) => r["of:lines"] - r.lines || "", most: true },
+    { key: "branches", title: "branches", metric: true, order: (r) => share(r.branches, r["of:branches"]), cell: (r) => percent(r.branches, r["of:branches"]) },
+    { key: "outcomes", title: "outcomes", metric: true, order: (r) => r.branches, cell: (r) => of(r.branches, r["of:branches"]), faint: true },
   ];
 }
 
@@ -222,7 +221,7 @@ function drawHead(list) {
   const head = make("tr");
   for (const column of list.columns) {
     const button = make("button", { type: "button" }, column.title);
-    const th = make("th", { scope: "col", className: column.key + (column.text ? " text" : "") }, button);
+    const th = make("th", { scope: "col", className: column.key + (column.metric ? " metric" : "") + (column.text ? " text" : "") }, button);
     button.addEventListener("click", () => {
       const s = list.state;
       if (s.sort === column.key) s.down = !s.down;
@@ -308,7 +307,7 @@ function drawRow(list, row, depth, plain) {
   const tr = make("tr");
   for (const column of list.columns) {
     const first = column.key === "path";
-    const cell = make(first ? "th" : "td", first ? { scope: "row" } : { className: column.key + (column.faint ? " faint" : "") + (column.text ? " text" : "") });
+    const cell = make(first ? "th" : "td", first ? { scope: "row" } : { className: column.key + (column.metric ? " metric" : "") + (column.faint ? " faint" : "") + (column.text ? " text" : "") });
     if (first && plain) cell.append(row.name);
     else if (first && row.children) {
       const open = list.open.has(row.path);

@@ -54,7 +54,7 @@ func told(t *site.Table) string {
 	}
 	for _, d := range t.Decisions {
 		for _, o := range d.Outcomes {
-			out = append(out, d.Kind+" "+o.Label)
+			out = append(out, d.Kind+" "+string(o.Code))
 		}
 	}
 	return strings.Join(out, ", ")
@@ -88,7 +88,7 @@ func TestOnlyTheSameCodeIsLedBack(t *testing.T) {
 			"1:1"},
 		"older words": {
 			"‹1›use(‹2›a ?? ‹3›b, ‹4›c?.‹5›d)", "‹1›use(‹2›a !== null && a !== void 0 ? a : ‹3›b, ‹4›c === null || c === void 0 ? void 0 : c.‹5›d)",
-			"1:1, ?? the left, ?? the right, ?. there, ?. missing"},
+			"1:1, ?? first_operand, ?? last_operand, ?. present, ?. absent"},
 		"its own choice": {
 			"‹1›use(‹2›a != null ? ‹3›a : ‹4›b)", "‹1›use(‹2›a != null ? ‹3›a : ‹4›b)",
 			"1:1, ?: true, ?: false"},

@@ -29,7 +29,7 @@ func table(path string, statements int, level site.Level, keep site.Keep) *site.
 	}
 	if level >= site.Branches {
 		t.Decisions = []site.Decision{{Kind: "if", Pos: pos(2), Mark: 9, Outcomes: []site.Outcome{
-			{Label: "true", Pos: pos(2), Sum: site.Sum{uint32(statements)}}, {Label: "false", Pos: pos(2), Sum: site.Sum{uint32(statements + 1)}}}}}
+			{Way: site.True.Way(), Pos: pos(2), Sum: site.Sum{uint32(statements)}}, {Way: site.False.Way(), Pos: pos(2), Sum: site.Sum{uint32(statements + 1)}}}}}
 	}
 	return t
 }

@@ -10,8 +10,8 @@ import (
 )
 
 // Version is the version of the format that this program writes, and the only
-// one it reads: version 1 was never in a release.
-const Version = 2
+// one it reads: those before it were never in a release.
+const Version = 3
 
 // Extension ends the name of every recording.
 const Extension = ".thrush"

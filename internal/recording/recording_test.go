@@ -17,7 +17,7 @@ func sample(t testing.TB) []byte {
 		Functions:  []site.Function{{Name: "Price", Span: site.Span{Start: site.Pos{Line: 3, Column: 1}, End: site.Pos{Line: 9, Column: 2}}, Sum: site.Sum{0}}},
 		Statements: []site.Statement{{Span: site.Span{Start: site.Pos{Line: 4, Column: 2}, End: site.Pos{Line: 6, Column: 3}}, Head: site.Pos{Line: 4, Column: 8}, Sum: site.Sum{1, 2}}},
 		Decisions: []site.Decision{{Kind: "if", Pos: site.Pos{Line: 4, Column: 2}, Outcomes: []site.Outcome{
-			{Label: "true", Pos: site.Pos{Line: 4, Column: 2}, Sum: site.Sum{1}}, {Label: "false", Pos: site.Pos{Line: 4, Column: 2}, Sum: site.Sum{2}}}}},
+			{Way: site.True.Way(), Pos: site.Pos{Line: 4, Column: 2}, Sum: site.Sum{1}}, {Way: site.False.Way(), Pos: site.Pos{Line: 4, Column: 2}, Sum: site.Sum{2}}}}},
 		Waivers:   []site.Waiver{{Line: 5, EndLine: 6, Reason: "cannot happen"}},
 		Continued: []uint32{7},
 	}

@@ -4,6 +4,8 @@ import (
 	"encoding/binary"
 	"errors"
 	"fmt"
+	"slices"
+	"strings"
 	"sync"
 
 	"github.com/fxamacker/cbor/v2"
@@ -40,7 +42,7 @@ type wireTable struct {
 	DecisionPlaces    []uint32 `cbor:"decision_places"` // 3 a decision: line, column, outcomes
 	DecisionFunctions []uint32 `cbor:"decision_functions"`
 	DecisionMarks     []byte   `cbor:"decision_marks"`
-	OutcomeLabels     []string `cbor:"outcome_labels"`
+	OutcomeWays       []string `cbor:"outcome_ways"`   // the code; of cases, what putWay makes of it
 	OutcomePlaces     []uint32 `cbor:"outcome_places"` // 2 an outcome
 	OutcomeSums       []uint32 `cbor:"outcome_sums"`
 
@@ -55,6 +57,21 @@ type wireTable struct {
 	WaiverLines   []uint32 `cbor:"waiver_lines"` // 2 a waiver
 	WaiverReasons []string `cbor:"waiver_reasons"`
 	Continued     []uint32 `cbor:"continued"`
+}
+
+// putWay writes a way as one text: its code and, after a colon, its detail.
+func putWay(w site.Way) string {
+	if w.Detail == "" {
+		return string(w.Code)
+	}
+	return string(w.Code) + ":" + w.Detail
+}
+
+func (r *columns) way(s string) site.Way {
+	code, detail, cut := strings.Cut(s, ":")
+	w := site.Way{Code: site.Code(code), Detail: detail}
+	r.bad = r.bad || !slices.Contains(site.Codes, w.Code) || cut && w.Code != site.Chosen
+	return w
 }
 
 func putPos(to []uint32, places ...site.Pos) []uint32 {
@@ -96,7 +113,7 @@ func EncodeTable(t *site.Table) ([]byte, error) {
 		w.DecisionFunctions = append(w.DecisionFunctions, uint32(d.Function))
 		w.DecisionMarks = binary.LittleEndian.AppendUint64(w.DecisionMarks, d.Mark)
 		for _, o := range d.Outcomes {
-			w.OutcomeLabels = append(w.OutcomeLabels, o.Label)
+			w.OutcomeWays = append(w.OutcomeWays, putWay(o.Way))
 			w.OutcomePlaces = putPos(w.OutcomePlaces, o.Pos)
 			w.OutcomeSums = putSum(w.OutcomeSums, o.Sum)
 		}
@@ -147,11 +164,11 @@ func DecodeTable(data []byte) (*site.Table, error) {
 		}
 	}
 	t.Decisions = make([]site.Decision, min(len(w.DecisionKinds), len(w.DecisionFunctions)))
-	labels := w.OutcomeLabels
+	ways := w.OutcomeWays
 	for i := range t.Decisions {
 		d := site.Decision{Kind: w.DecisionKinds[i], Pos: r.pos(&w.DecisionPlaces), Function: r.function(w.DecisionFunctions[i]), Mark: r.mark(&w.DecisionMarks)}
 		n := int(r.next(&w.DecisionPlaces))
-		if n > len(labels) {
+		if n > len(ways) {
 			r.bad = true
 		}
 		if r.bad {
@@ -159,9 +176,9 @@ func DecodeTable(data []byte) (*site.Table, error) {
 		}
 		d.Outcomes = make([]site.Outcome, n)
 		for j := range d.Outcomes {
-			d.Outcomes[j] = site.Outcome{Label: labels[j], Pos: r.pos(&w.OutcomePlaces), Sum: r.sum(&w.OutcomeSums)}
+			d.Outcomes[j] = site.Outcome{Way: r.way(ways[j]), Pos: r.pos(&w.OutcomePlaces), Sum: r.sum(&w.OutcomeSums)}
 		}
-		labels = labels[n:]
+		ways = ways[n:]
 		t.Decisions[i] = d
 	}
 	r.logic(&w, t.Decisions)

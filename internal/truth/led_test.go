@@ -104,7 +104,7 @@ func countsOf(files []*coverage.File) map[string]uint64 {
 		}
 		for _, d := range f.Decisions {
 			for _, o := range d.Outcomes {
-				put(fmt.Sprint(d.Kind, d.Pos, o.Label), o.Count)
+				put(fmt.Sprint(d.Kind, d.Pos, o.Way), o.Count)
 			}
 		}
 	}

@@ -323,13 +323,13 @@ func (w *witness) check(t *testing.T, tables map[string]*site.Table, counters st
 					differ(key{f.Path, o.Pos.Line, o.Pos.Column, "arm"}, o.Count)
 					continue
 				}
-				switch o.Label {
-				case "entered":
+				switch o.Code {
+				case site.Entered:
 					differ(key{f.Path, d.Pos.Line, d.Pos.Column, "true"}, o.Count)
-				case "left by the condition":
+				case site.Left:
 					differ(key{f.Path, d.Pos.Line, d.Pos.Column, "false"}, o.Count)
 				default:
-					differ(key{f.Path, d.Pos.Line, d.Pos.Column, o.Label}, o.Count)
+					differ(key{f.Path, d.Pos.Line, d.Pos.Column, string(o.Code)}, o.Count)
 				}
 			}
 		}

@@ -27,8 +27,8 @@ func (p *planner) branch(b *flow.Branch) (after, tried state) {
 		otherwise = no
 	}
 	p.table.Decisions[index].Outcomes = []site.Outcome{
-		{Label: "true", Pos: b.CondAt, Sum: yes.sum},
-		{Label: "false", Pos: b.CondAt, Sum: no.sum},
+		{Way: site.True.Way(), Pos: b.CondAt, Sum: yes.sum},
+		{Way: site.False.Way(), Pos: b.CondAt, Sum: no.sum},
 	}
 	p.operands(index, b.Cond, yes.sum, no.sum)
 	return join(then, otherwise), join(yes, no)

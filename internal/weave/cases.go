@@ -29,7 +29,7 @@ func (p *planner) switched(w *flow.Switch) state {
 		if !w.Declares {
 			missed = p.marked(w.Body.Close, w.Body.Close, after, func(d Dialect, c int) string { return d.LastLabel(d.Probe(c)) })
 		}
-		outcomes = append(outcomes, site.Outcome{Label: "none matched", Pos: w.Span.Start, Sum: missed.sum})
+		outcomes = append(outcomes, site.Outcome{Way: site.Unmatched.Way(), Pos: w.Span.Start, Sum: missed.sum})
 		after = join(after, missed)
 	}
 	if w.Body.Bare {
@@ -71,7 +71,7 @@ func (p *planner) caseOf(c *flow.Case, before state) state {
 		return state{kind: pending}
 	}
 	chosen := p.marked(c.At, c.After, before, Dialect.Probe)
-	*outcomes = append(*outcomes, site.Outcome{Label: c.Label, Pos: c.Pos, Sum: chosen.sum})
+	*outcomes = append(*outcomes, site.Outcome{Way: site.Case(c.Label), Pos: c.Pos, Sum: chosen.sum})
 	return join(chosen, before)
 }
 

@@ -18,7 +18,7 @@ func (p *planner) choice(c *flow.Choice) state {
 	for _, a := range c.Arms {
 		s := state{kind: pending}
 		if p.branches() {
-			outcomes = append(outcomes, site.Outcome{Label: a.Label, Pos: a.Pos})
+			outcomes = append(outcomes, site.Outcome{Way: site.Case(a.Label), Pos: a.Pos})
 			outcome := len(outcomes) - 1
 			f := p.fn.falls[a]
 			if f == nil {
@@ -37,7 +37,7 @@ func (p *planner) choice(c *flow.Choice) state {
 		missed := state{kind: pending}
 		if p.branches() && len(c.Arms) > 0 {
 			missed = p.place(c.Close, lastArm)
-			outcomes = append(outcomes, site.Outcome{Label: "none matched", Pos: c.Span.Start, Sum: missed.sum})
+			outcomes = append(outcomes, site.Outcome{Way: site.Unmatched.Way(), Pos: c.Span.Start, Sum: missed.sum})
 		}
 		after = join(after, missed)
 	}

@@ -28,8 +28,8 @@ func (p *planner) value(l *flow.Logic, placeless bool) {
 	}
 	yes, no := p.ticked(l, true, true)
 	p.table.Decisions[index].Outcomes = []site.Outcome{
-		{Label: cmp.Or(l.True, "true"), Pos: l.Pos, Sum: yes.sum},
-		{Label: cmp.Or(l.False, "false"), Pos: l.Pos, Sum: no.sum},
+		{Way: cmp.Or(l.True, site.True).Way(), Pos: l.Pos, Sum: yes.sum},
+		{Way: cmp.Or(l.False, site.False).Way(), Pos: l.Pos, Sum: no.sum},
 	}
 	if followed(l, placeless) {
 		p.operands(index, l, yes.sum, no.sum)
@@ -65,16 +65,16 @@ func joined(steps []logic.Step) bool {
 func (p *planner) pick(k *flow.Pick) {
 	index := p.decide(k.Kind, k.Pos)
 	var ticks [2]func(Dialect) string
-	for i, label := range []string{k.There, k.Missing} {
+	for i, way := range []site.Code{k.There, k.Missing} {
 		ticks[i] = func(Dialect) string { return "" }
-		if label == "" {
+		if way == "" {
 			continue
 		}
 		c := p.table.Counters
 		p.table.Counters++
 		ticks[i] = func(d Dialect) string { return d.Tick(c) }
 		d := &p.table.Decisions[index]
-		d.Outcomes = append(d.Outcomes, site.Outcome{Label: label, Pos: k.Pos, Sum: site.Sum{uint32(c)}})
+		d.Outcomes = append(d.Outcomes, site.Outcome{Way: way.Way(), Pos: k.Pos, Sum: site.Sum{uint32(c)}})
 	}
 	p.around(k.From, k.End, func(d Dialect) (before, after string) { return d.Missing(ticks[0](d), ticks[1](d)) })
 }
@@ -108,7 +108,7 @@ func (p *planner) ticked(l *flow.Logic, onTrue, onFalse bool) (yes, no state) {
 // outcomesOf are the outcomes of an expression whose ways are counted, or, where
 // they are not, of its last conditions.
 func outcomesOf(l *flow.Logic, s *site.Logic) []site.Outcome {
-	yes, no := site.Outcome{Label: cmp.Or(l.True, "true"), Pos: l.Pos}, site.Outcome{Label: cmp.Or(l.False, "false"), Pos: l.Pos}
+	yes, no := site.Outcome{Way: cmp.Or(l.True, site.True).Way(), Pos: l.Pos}, site.Outcome{Way: cmp.Or(l.False, site.False).Way(), Pos: l.Pos}
 	if s.Ways != nil {
 		for i, w := range l.Formula.Ways(mostWays) {
 			if w.Result {

@@ -25,7 +25,7 @@ func (p *planner) loop(l *flow.Loop) state {
 		return state{kind: pending}
 	}
 	index := p.decide("loop", l.Span.Start)
-	label, in, out := "entered", state{}, state{}
+	way, in, out := site.Entered, state{}, state{}
 	after := state{}
 	switch {
 	case l.Clause:
@@ -33,7 +33,7 @@ func (p *planner) loop(l *flow.Loop) state {
 		after, out = p.clause(l)
 	case l.Late:
 		p.block(l.Body, state{kind: pending})
-		label = "entered again"
+		way = site.EnteredAgain
 		in, out = p.ticked(l.Cond, true, true)
 	case l.Tested:
 		_, in = p.way(l.Body)
@@ -42,8 +42,8 @@ func (p *planner) loop(l *flow.Loop) state {
 		in, out = p.watched(l, x)
 	}
 	p.table.Decisions[index].Outcomes = []site.Outcome{
-		{Label: label, Pos: l.Span.Start, Sum: in.sum},
-		{Label: "left by the condition", Pos: l.Span.Start, Sum: out.sum},
+		{Way: way.Way(), Pos: l.Span.Start, Sum: in.sum},
+		{Way: site.Left.Way(), Pos: l.Span.Start, Sum: out.sum},
 	}
 	p.operands(index, l.Cond, in.sum, out.sum)
 	if l.Clause {

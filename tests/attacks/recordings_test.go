@@ -64,7 +64,7 @@ func newForgery() *forgery {
 		table: site.Table{Path: "fare.py", Language: "python", Digest: "0011223344556677", Unit: strings.Repeat("0", 32), Level: site.Conditions, Keep: site.Counts, Lines: 4, Counters: 8,
 			Functions:  []site.Function{{Name: "price", Span: site.Span{Start: at(1, 1), End: at(4, 14)}, Sum: site.Sum{0}}},
 			Statements: []site.Statement{{Span: span(2), Head: at(2, 9), Sum: site.Sum{0, 1}}, {Span: span(3), Head: at(3, 9), Sum: site.Sum{2}}},
-			Decisions: []site.Decision{{Kind: "if", Pos: at(2, 5), Outcomes: []site.Outcome{{Label: "true", Pos: at(3, 9), Sum: site.Sum{3}}, {Label: "false", Pos: at(2, 5), Sum: site.Sum{4}}},
+			Decisions: []site.Decision{{Kind: "if", Pos: at(2, 5), Outcomes: []site.Outcome{{Way: site.True.Way(), Pos: at(3, 9), Sum: site.Sum{3}}, {Way: site.False.Way(), Pos: at(2, 5), Sum: site.Sum{4}}},
 				Logic: []site.Logic{{Pos: at(2, 8), Formula: "0", Conditions: []site.Condition{{Text: "night", Pos: at(2, 8)}}, Ways: []site.Sum{{3}, {4}}}}}},
 			Continued: []uint32{4}, Waivers: []site.Waiver{{Line: 4, EndLine: 4, Reason: "x"}},
 		},
@@ -75,23 +75,30 @@ func newForgery() *forgery {
 // memory for it, and what cannot be is called damaged.
 func TestNumbersOfRecordings(t *testing.T) {
 	for name, spoil := range map[string]func(f *forgery){
-		"as it should be":        func(f *forgery) {},
-		"many lines":             func(f *forgery) { f.table.Lines = math.MaxInt32 },
-		"2^40 lines":             func(f *forgery) { f.table.Lines = 1 << 40 },
-		"-1 lines":               func(f *forgery) { f.table.Lines = -1 },
-		"a line far below":       func(f *forgery) { f.table.Statements[0].Span.Start.Line = math.MaxUint32 },
-		"an end far below":       func(f *forgery) { f.table.Functions[0].Span.End.Line = math.MaxInt32 },
-		"a head far below":       func(f *forgery) { f.table.Statements[0].Head.Line = 1 << 30 },
-		"an outcome far below":   func(f *forgery) { f.table.Decisions[0].Outcomes[0].Pos.Line = 1 << 30 },
-		"a condition far right":  func(f *forgery) { f.table.Decisions[0].Logic[0].Conditions[0].Pos.Column = math.MaxUint32 },
-		"a statement far right":  func(f *forgery) { f.table.Statements[0].Span.Start.Column = math.MaxUint32 },
-		"a continued line":       func(f *forgery) { f.table.Continued[0] = math.MaxUint32 },
-		"a waiver of all":        func(f *forgery) { f.table.Waivers[0].EndLine = math.MaxInt32 },
-		"no function of that":    func(f *forgery) { f.table.Statements[0].Function = 1 << 30 },
-		"no counter of that":     func(f *forgery) { f.table.Statements[0].Sum = site.Sum{math.MaxUint32} },
-		"negative totals":        func(f *forgery) { *f.info.Totals = f.info.Totals.With(coverage.Lines, coverage.Ratio{Covered: -5, Total: -9}) },
-		"more than all":          func(f *forgery) { *f.info.Totals = f.info.Totals.With(coverage.Branches, coverage.Ratio{Covered: math.MaxInt64, Total: 3}) },
-		"as much as there is":    func(f *forgery) { *f.info.Totals = f.info.Totals.With(coverage.Lines, coverage.Ratio{Covered: math.MaxInt64, Total: math.MaxInt64}) },
+		"as it should be":       func(f *forgery) {},
+		"many lines":            func(f *forgery) { f.table.Lines = math.MaxInt32 },
+		"2^40 lines":            func(f *forgery) { f.table.Lines = 1 << 40 },
+		"-1 lines":              func(f *forgery) { f.table.Lines = -1 },
+		"a line far below":      func(f *forgery) { f.table.Statements[0].Span.Start.Line = math.MaxUint32 },
+		"an end far below":      func(f *forgery) { f.table.Functions[0].Span.End.Line = math.MaxInt32 },
+		"a head far below":      func(f *forgery) { f.table.Statements[0].Head.Line = 1 << 30 },
+		"an outcome far below":  func(f *forgery) { f.table.Decisions[0].Outcomes[0].Pos.Line = 1 << 30 },
+		"a condition far right": func(f *forgery) { f.table.Decisions[0].Logic[0].Conditions[0].Pos.Column = math.MaxUint32 },
+		"a statement far right": func(f *forgery) { f.table.Statements[0].Span.Start.Column = math.MaxUint32 },
+		"a continued line":      func(f *forgery) { f.table.Continued[0] = math.MaxUint32 },
+		"a waiver of all":       func(f *forgery) { f.table.Waivers[0].EndLine = math.MaxInt32 },
+		"no function of that":   func(f *forgery) { f.table.Statements[0].Function = 1 << 30 },
+		"no way of that":         func(f *forgery) { f.table.Decisions[0].Outcomes[0].Code = "sideways" },
+		"no counter of that":    func(f *forgery) { f.table.Statements[0].Sum = site.Sum{math.MaxUint32} },
+		"negative totals": func(f *forgery) {
+			*f.info.Totals = f.info.Totals.With(coverage.Lines, coverage.Ratio{Covered: -5, Total: -9})
+		},
+		"more than all": func(f *forgery) {
+			*f.info.Totals = f.info.Totals.With(coverage.Branches, coverage.Ratio{Covered: math.MaxInt64, Total: 3})
+		},
+		"as much as there is": func(f *forgery) {
+			*f.info.Totals = f.info.Totals.With(coverage.Lines, coverage.Ratio{Covered: math.MaxInt64, Total: math.MaxInt64})
+		},
 		"waived below nothing":   func(f *forgery) { f.info.Totals.WaivedLines = math.MinInt64 },
 		"negative processes":     func(f *forgery) { f.info.Processes = -1 },
 		"very many processes":    func(f *forgery) { f.info.Processes = math.MaxInt64 },
@@ -124,7 +131,7 @@ func TestNumbersOfRecordings(t *testing.T) {
 		"names that are commands": func(f *forgery) {
 			f.table.Functions[0].Name = "\n::error::x"
 			f.table.Decisions[0].Kind = "\n::x::"
-			f.table.Decisions[0].Outcomes[0].Label = "\n::error::x"
+			f.table.Decisions[0].Outcomes[0].Way = site.Case("\n::error::x")
 		},
 		"texts of conditions": func(f *forgery) {
 			f.table.Decisions[0].Logic[0].Conditions[0].Text = "\n::error::x\x1b[31m"
@@ -200,7 +207,9 @@ func TestRowsOfStores(t *testing.T) {
 	store := filepath.Join(y.dir, "store.db")
 	require.Equal(t, 0, y.thrush("push", "--store", store).status)
 	for i, spoil := range []func(f *forgery){
-		func(f *forgery) { *f.info.Totals = f.info.Totals.With(coverage.Lines, coverage.Ratio{Covered: -9, Total: -3}) },
+		func(f *forgery) {
+			*f.info.Totals = f.info.Totals.With(coverage.Lines, coverage.Ratio{Covered: -9, Total: -3})
+		},
 		func(f *forgery) { f.info.When = "\x1b[31m" },
 		func(f *forgery) { f.info.Processes = -1 },
 	} {

@@ -120,7 +120,7 @@ func byMark(t *site.Table) map[uint64][]int {
 // level of conditions nothing is known of what they are made of.
 func carried(a, b site.Decision) bool {
 	known := a.Logic != nil && b.Logic != nil
-	return a.Kind == b.Kind && slices.EqualFunc(a.Outcomes, b.Outcomes, func(x, y site.Outcome) bool { return x.Label == y.Label }) &&
+	return a.Kind == b.Kind && slices.EqualFunc(a.Outcomes, b.Outcomes, func(x, y site.Outcome) bool { return x.Way == y.Way }) &&
 		(!known || slices.EqualFunc(a.Logic, b.Logic, func(x, y site.Logic) bool {
 			return x.Formula == y.Formula && len(x.Ways) == len(y.Ways) && len(x.Both) == len(y.Both) &&
 				slices.EqualFunc(x.Conditions, y.Conditions, func(p, q site.Condition) bool { return p.Text == q.Text })

@@ -36,16 +36,18 @@ const (
 
 // Item is a line, or an outcome of a decision on it, whose coverage is not as it was.
 type Item struct {
-	Path     string  `json:"path"`
-	Line     int     `json:"line,omitempty"`     // in the newer version, or 0 if it is gone
-	WasLine  int     `json:"was_line,omitempty"` // in the older version, or 0 if it is new
-	Function string  `json:"function"`
-	Outcome  string  `json:"outcome,omitempty"` // of a decision: which, or empty for the line itself
-	Change   Change  `json:"change"`
-	Because  Because `json:"because,omitempty"` // of what was lost
-	Ran      bool    `json:"ran"`               // it does now, or did before it was removed
-	What     string  `json:"what"`              // in words
-	In       int     `json:"-"`                 // index of its function, in the older version if it is gone
+	Path     string `json:"path"`
+	Line     int    `json:"line,omitempty"`     // in the newer version, or 0 if it is gone
+	WasLine  int    `json:"was_line,omitempty"` // in the older version, or 0 if it is new
+	Function string `json:"function"`
+	Outcome  string `json:"outcome,omitempty"` // of a decision: which, or empty for the line itself
+	// Way is the code of that outcome, which stays the same however Outcome words it.
+	Way     site.Code `json:"way,omitempty"`
+	Change  Change    `json:"change"`
+	Because Because   `json:"because,omitempty"` // of what was lost
+	Ran     bool      `json:"ran"`               // it does now, or did before it was removed
+	What    string    `json:"what"`              // in words
+	In      int       `json:"-"`                 // index of its function, in the older version if it is gone
 }
 
 // Function is a function whose coverage is not as it was.
@@ -229,8 +231,8 @@ func (c *comparing) outcomes() {
 		}
 		i := c.m.Decisions[j]
 		for n, o := range d.Outcomes {
-			item := Item{Line: o.Pos.Line, Function: c.now.Functions[d.Function].Name, In: d.Function, Outcome: d.Kind + ": " + o.Label, Ran: o.Count > 0}
-			if i < 0 || n >= len(c.was.Decisions[i].Outcomes) || c.was.Decisions[i].Outcomes[n].Label != o.Label {
+			item := Item{Line: o.Pos.Line, Function: c.now.Functions[d.Function].Name, In: d.Function, Outcome: d.Kind + ": " + gaps.Label(o.Way), Way: o.Code, Ran: o.Count > 0}
+			if i < 0 || n >= len(c.was.Decisions[i].Outcomes) || c.was.Decisions[i].Outcomes[n].Way != o.Way {
 				if o.Count == 0 {
 					item.Change, item.What = Added, gaps.Says(c.now, d, n)
 					c.add(item)
@@ -241,10 +243,10 @@ func (c *comparing) outcomes() {
 			item.WasLine = old.Pos.Line
 			switch {
 			case old.Count > 0 && o.Count == 0:
-				item.Change, item.Because, item.What = Lost, c.because(d.Function), "not "+gaps.Way(o.Label)+" any more"
+				item.Change, item.Because, item.What = Lost, c.because(d.Function), "not "+gaps.Went(o.Way)+" any more"
 				c.add(item)
 			case old.Count == 0 && o.Count > 0:
-				item.Change, item.What = Covered, "now "+gaps.Way(o.Label)
+				item.Change, item.What = Covered, "now "+gaps.Went(o.Way)
 				c.add(item)
 			}
 		}

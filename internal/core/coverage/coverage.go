@@ -101,7 +101,7 @@ type Statement struct {
 
 // Outcome is one way a decision can go, with its count.
 type Outcome struct {
-	Label string
+	site.Way
 	Pos   site.Pos
 	Count uint64
 	By    uint32
@@ -181,7 +181,7 @@ func ResolveReach(t *site.Table, c Counted, waivers ...site.Waiver) *File {
 		d := Decision{Kind: x.Kind, Pos: x.Pos, Function: x.Function, Waived: f.waived(x.Pos.Line)}
 		d.Outcomes = make([]Outcome, len(x.Outcomes))
 		for j, o := range x.Outcomes {
-			d.Outcomes[j] = Outcome{Label: o.Label, Pos: o.Pos, Count: read(o.Sum), By: by(o.Sum)}
+			d.Outcomes[j] = Outcome{Way: o.Way, Pos: o.Pos, Count: read(o.Sum), By: by(o.Sum)}
 		}
 		for _, l := range x.Logic {
 			d.Logic = append(d.Logic, resolveLogic(l, read))

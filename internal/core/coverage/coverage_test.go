@@ -27,7 +27,7 @@ func table() *site.Table {
 			{Span: span(9, 7, 9, 9), Head: site.Pos{Line: 9, Column: 9}, Sum: site.Sum{4}},
 		},
 		Decisions: []site.Decision{{Kind: "if", Pos: site.Pos{Line: 2, Column: 2}, Outcomes: []site.Outcome{
-			{Label: "true", Sum: site.Sum{1}}, {Label: "false", Sum: site.Sum{2}},
+			{Way: site.True.Way(), Sum: site.Sum{1}}, {Way: site.False.Way(), Sum: site.Sum{2}},
 		}}},
 		Waivers:   []site.Waiver{{Line: 8, EndLine: 8, Reason: "cannot happen"}},
 		Continued: []uint32{6, 7},

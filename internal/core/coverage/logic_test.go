@@ -19,7 +19,7 @@ func boarding() *site.Table {
 		Functions:  []site.Function{{Name: "Price", Span: span(1, 1, 6, 2), Sum: site.Sum{0}}},
 		Statements: []site.Statement{{Span: span(2, 2, 4, 3), Head: at(40), Sum: site.Sum{0}}},
 		Decisions: []site.Decision{{Kind: "if", Pos: at(2), Outcomes: []site.Outcome{
-			{Label: "true", Pos: at(2), Sum: site.Sum{1, 3}}, {Label: "false", Pos: at(2), Sum: site.Sum{2, 4}},
+			{Way: site.True.Way(), Pos: at(2), Sum: site.Sum{1, 3}}, {Way: site.False.Way(), Pos: at(2), Sum: site.Sum{2, 4}},
 		}, Logic: []site.Logic{{
 			Pos: at(5), Formula: "0 1 2 ! & |", Ways: []site.Sum{{1}, {2}, {3}, {4}},
 			Conditions: []site.Condition{{Text: "age >= 67", Pos: at(5)}, {Text: "islander", Pos: at(18)}, {Text: "night", Pos: at(31)}},

@@ -35,11 +35,14 @@ type Gap struct {
 	Function string `json:"function"`
 	// Construct is what decides, in a word, such as "if"; empty of functions and stretches.
 	Construct string `json:"construct,omitempty"`
-	What      string `json:"what"`            // in words
-	Needs     string `json:"needs,omitempty"` // of a condition: the values a test needs
-	Lines     int    `json:"lines"`           // lines of code that would run
-	Branches  int    `json:"branches"`        // outcomes that would be taken, at the least
-	Reached   uint64 `json:"reached"`         // how often control came as far as the decision before it
+	What      string `json:"what"` // in words
+	// Way is the code of the way that was not gone, of an outcome; it stays the same however What
+	// words it.
+	Way      site.Code `json:"way,omitempty"`
+	Needs    string    `json:"needs,omitempty"` // of a condition: the values a test needs
+	Lines    int       `json:"lines"`           // lines of code that would run
+	Branches int       `json:"branches"`        // outcomes that would be taken, at the least
+	Reached  uint64    `json:"reached"`         // how often control came as far as the decision before it
 	// Operands is how many operands a decision has, where that is known.
 	Operands int `json:"-"`
 }
@@ -110,7 +113,7 @@ func In(f *coverage.File) []Gap {
 			}
 			g := Gap{
 				Kind: Outcome, Path: f.Path, Line: o.Pos.Line, EndLine: o.Pos.Line,
-				Function: f.Functions[d.Function].Name, Construct: Construct(d.Kind), What: untaken(d, i), Branches: 1, Reached: reached,
+				Function: f.Functions[d.Function].Name, Construct: Construct(d.Kind), What: untaken(d, i), Way: o.Code, Branches: 1, Reached: reached,
 				Operands: operands(d),
 			}
 			g.EndLine, g.Lines = follow(f, d, i)
@@ -194,8 +197,8 @@ func follow(f *coverage.File, d coverage.Decision, outcome int) (end, lines int)
 
 // opens tells whether an outcome leads straight to the lines below it.
 func opens(d coverage.Decision, outcome int) bool {
-	switch d.Outcomes[outcome].Label {
-	case "false", "none matched", "left by the condition":
+	switch d.Outcomes[outcome].Code {
+	case site.False, site.Unmatched, site.Left:
 		return false
 	}
 	return true

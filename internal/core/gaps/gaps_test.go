@@ -29,7 +29,7 @@ func table() *site.Table {
 			{Span: at(12, 2, 14), Function: 1, Sum: site.Sum{3}}, {Span: at(13, 3, 13), Function: 2, Sum: site.Sum{3}},
 		},
 		Decisions: []site.Decision{{Kind: "if", Pos: site.Pos{Line: 2, Column: 2}, Outcomes: []site.Outcome{
-			{Label: "true", Pos: site.Pos{Line: 2, Column: 2}, Sum: site.Sum{1}}, {Label: "false", Pos: site.Pos{Line: 2, Column: 2}, Sum: site.Sum{0}}}}},
+			{Way: site.True.Way(), Pos: site.Pos{Line: 2, Column: 2}, Sum: site.Sum{1}}, {Way: site.False.Way(), Pos: site.Pos{Line: 2, Column: 2}, Sum: site.Sum{0}}}}},
 	}
 }
 
@@ -37,7 +37,7 @@ func TestFind(t *testing.T) {
 	list := Find([]*coverage.File{coverage.Resolve(table(), []uint64{5, 0, 0, 0})})
 	assert.Equal(t, []Gap{
 		{Kind: Function, Path: "deck/deck.go", Line: 11, EndLine: 16, Function: "Ballast", What: "not called yet", Lines: 3},
-		{Kind: Outcome, Path: "deck/deck.go", Line: 2, EndLine: 4, Function: "Place", Construct: "if", What: "only false so far", Lines: 2, Branches: 1, Reached: 5},
+		{Kind: Outcome, Path: "deck/deck.go", Line: 2, EndLine: 4, Function: "Place", Construct: "if", What: "only false so far", Way: site.True, Lines: 2, Branches: 1, Reached: 5},
 		{Kind: Stretch, Path: "deck/deck.go", Line: 7, EndLine: 8, Function: "Place", What: "not reached yet", Lines: 2},
 	}, list)
 	assert.Empty(t, Find([]*coverage.File{coverage.Resolve(table(), []uint64{5, 2, 5, 1})}))

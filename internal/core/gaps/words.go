@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"thrush/internal/core/coverage"
+	"thrush/internal/core/site"
 )
 
 // What is said of code that no test reached so far. All outputs say it in these words, which
@@ -27,44 +28,57 @@ func Says(f *coverage.File, d coverage.Decision, outcome int) string {
 }
 
 func untaken(d coverage.Decision, outcome int) string {
-	switch label := d.Outcomes[outcome].Label; label {
-	case "true":
+	switch way := d.Outcomes[outcome].Way; way.Code {
+	case site.True:
 		return "only false so far"
-	case "false":
+	case site.False:
 		return "only true so far"
-	case "there":
+	case site.Present:
 		return "only missing so far"
-	case "missing":
+	case site.Absent:
 		return "only there so far"
-	case "left by the condition":
+	case site.Left:
 		return "not left by its condition yet"
-	case "none matched":
+	case site.Unmatched:
 		return "some case matched each time so far"
-	case "entered", "assigned":
-		return fmt.Sprintf("not %s yet", label)
-	case "entered again":
+	case site.Entered, site.Assigned:
+		return fmt.Sprintf("not %s yet", Label(way))
+	case site.EnteredAgain:
 		return "not entered a second time yet"
-	case "the default", "the left", "the right":
-		return label + " not used yet"
+	case site.Default, site.FirstOperand, site.LastOperand:
+		return Label(way) + " not used yet"
 	default:
-		return label + " not chosen yet"
+		return Label(way) + " not chosen yet"
 	}
 }
 
-// Way names a way that a decision can go, as it is said of one that went it or goes it no
+// labels are the ways in a word or two, as they stand beside their counts.
+var labels = map[site.Code]string{
+	site.True: "true", site.False: "false", site.Present: "there", site.Absent: "missing",
+	site.FirstOperand: "the left", site.LastOperand: "the right", site.Default: "the default", site.Assigned: "assigned",
+	site.Entered: "entered", site.EnteredAgain: "entered again", site.Left: "left by the condition", site.Unmatched: "none matched",
+}
+
+// Label names a way as it stands beside its count.
+func Label(w site.Way) string {
+	if w.Code == site.Chosen {
+		return w.Detail
+	}
+	return labels[w.Code]
+}
+
+// Went names a way that a decision can go, as it is said of one that went it or goes it no
 // more.
-func Way(label string) string {
-	switch label {
-	case "true", "false", "there", "missing", "entered", "assigned":
-		return label
-	case "left by the condition":
+func Went(w site.Way) string {
+	switch w.Code {
+	case site.Left:
 		return "left by its condition"
-	case "none matched":
+	case site.Unmatched:
 		return "past all cases"
-	case "entered again":
+	case site.EnteredAgain:
 		return "entered a second time"
 	}
-	return label
+	return Label(w)
 }
 
 // Construct names, in a word, what decides.

@@ -8,14 +8,14 @@ import (
 
 // collector hands over what counts of a file, with the places that keep a rule from being met.
 type collector struct {
-	file  *coverage.File
-	words *gaps.Words
-	*grouping
+	file    *coverage.File
+	words   *gaps.Words
+	stretch map[int]int // of lines that stand together, by line
 }
 
 // collect hands every item in scope to add: all of them, or those that changed lines stand for.
 func collect(f *coverage.File, onlyChanged bool, lines *changed.Lines, add func(*collector, coverage.Metric, coverage.Item)) {
-	c := &collector{f, gaps.Speak(f), groupsOf(f)}
+	c := &collector{f, gaps.Speak(f), stretches(f)}
 	var numbers []int
 	if onlyChanged {
 		numbers = lines.Within(f.LineCount)
@@ -39,5 +39,13 @@ func collect(f *coverage.File, onlyChanged bool, lines *changed.Lines, add func(
 
 // place is where an item keeps a rule from being met, and why.
 func (c *collector) place(m coverage.Metric, i coverage.Item) Place {
-	return c.grouping.place(i.Function, i.Line, c.words.Of(m, i), i.Row)
+	lack := c.words.Of(m, i)
+	p := Place{Path: c.file.Path, Line: i.Line, Metric: m, Way: lack.Way, Why: lack.Text}
+	switch fn := c.file.Functions[i.Function]; {
+	case lack.Untouched && fn.Count == 0 && !fn.Outside():
+		p.group, p.idle = -i.Function-1, fn.Name
+	case i.Row:
+		p.group = c.stretch[i.Line]
+	}
+	return p
 }

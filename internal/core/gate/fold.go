@@ -2,7 +2,6 @@ package gate
 
 import (
 	"fmt"
-	"strings"
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gaps"
@@ -42,45 +41,17 @@ func Folded(list []Place) []Fold {
 	return out
 }
 
-// grouping tells which places of a file belong together.
-type grouping struct {
-	stretch map[int]int // by line
-	file    *coverage.File
-}
-
-func groupsOf(f *coverage.File) *grouping {
-	g := &grouping{stretch: map[int]int{}, file: f}
+// stretches numbers the lines that did not run, by which of them stand together.
+func stretches(f *coverage.File) map[int]int {
+	out := map[int]int{}
 	n := 1
 	for i, l := range f.Lines {
 		if l.Ran || i > 0 && l.Function != f.Lines[i-1].Function {
 			n++
 		}
 		if !l.Ran {
-			g.stretch[l.Number] = n
+			out[l.Number] = n
 		}
 	}
-	return g
-}
-
-// place gives a place in a function, and what it belongs to. A stretch is made of lines.
-func (g *grouping) place(function, line int, why string, isLine bool) Place {
-	p := Place{Path: g.file.Path, Line: line, Why: why}
-	switch fn := g.file.Functions[function]; {
-	case fn.Count == 0 && fn.Span.End.Line > 0 && untouched(why):
-		p.group, p.idle = -function-1, fn.Name
-	case isLine:
-		p.group = g.stretch[line]
-	}
-	return p
-}
-
-// untouched tells whether what is said of a place says no more than that control did not
-// come there.
-func untouched(why string) bool {
-	for _, w := range []string{gaps.NotRun, gaps.NotReached, gaps.NotCalled, gaps.NotWorkedOut} {
-		if strings.HasSuffix(why, w) {
-			return true
-		}
-	}
-	return false
+	return out
 }

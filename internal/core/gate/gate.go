@@ -72,7 +72,11 @@ func (r Rule) Beyond(have site.Level) coverage.Metric {
 type Place struct {
 	Path string `json:"path"`
 	Line int    `json:"line"`
-	Why  string `json:"why"` // in words
+	// Metric is what it counts for, and Way the way that was not gone, where that is missing: they
+	// stay the same however Why words it.
+	Metric coverage.Metric `json:"metric"`
+	Way    site.Code       `json:"way,omitempty"`
+	Why    string          `json:"why"` // in words
 	// group is the same for all that is missing of one function that was not called, or of
 	// one stretch that was not reached; of an idle function idle is its name.
 	group int

@@ -25,7 +25,7 @@ func file(path string) *coverage.File {
 			{Span: at(5, 5), Head: head(5), Sum: site.Sum{0}}, {Span: at(9, 9), Head: head(9), Function: 1, Sum: site.Sum{2}},
 		},
 		Decisions: []site.Decision{{Kind: "if", Pos: site.Pos{Line: 2, Column: 2}, Outcomes: []site.Outcome{
-			{Label: "true", Pos: site.Pos{Line: 2, Column: 2}, Sum: site.Sum{1}}, {Label: "false", Pos: site.Pos{Line: 2, Column: 2}, Sum: site.Sum{0}}}}},
+			{Way: site.True.Way(), Pos: site.Pos{Line: 2, Column: 2}, Sum: site.Sum{1}}, {Way: site.False.Way(), Pos: site.Pos{Line: 2, Column: 2}, Sum: site.Sum{0}}}}},
 	}
 	return coverage.Resolve(t, []uint64{4, 0, 0})
 }
@@ -86,7 +86,7 @@ func TestConditionsAreJudgedWhereTheyWereMeasured(t *testing.T) {
 	}
 	v := Judge(rule(All, 75, 51), Input{}, []coverage.Pair{{Now: f}})
 	assert.Equal(t, []Result{{"whole", coverage.Conditions, 75, 3, 4, true}, {"whole", coverage.Independence, 51, 1, 2, false}}, v.Results)
-	assert.Equal(t, []Place{{Path: "fare/fare.go", Line: 3, Why: "islander: only true so far: needs night=true, islander=false"}}, v.Lines)
+	assert.Equal(t, []Place{{Path: "fare/fare.go", Line: 3, Metric: coverage.Independence, Way: site.False, Why: "islander: only true so far: needs night=true, islander=false"}}, v.Lines)
 
 	one := changed.Set{"fare/fare.go": &changed.Lines{}}
 	one["fare/fare.go"].Add(3, "")

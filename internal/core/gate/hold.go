@@ -127,9 +127,9 @@ func (j *Judging) fell(f coverage.Pair, i compare.Item) {
 		why = i.What + " (new)"
 	}
 	s := j.scope(j.key(f.Now, i.In))
-	s.fallen[m] = append(s.fallen[m], Place{Path: i.Path, Line: i.Line, Why: why})
+	s.fallen[m] = append(s.fallen[m], Place{Path: i.Path, Line: i.Line, Metric: m, Way: i.Way, Why: why})
 	if fn := f.Now.Functions[i.In]; i.Outcome == "" && fn.Span.Start.Line == i.Line {
-		s.fallen[coverage.Functions] = append(s.fallen[coverage.Functions], Place{Path: i.Path, Line: i.Line, Why: fn.Name + " is not called"})
+		s.fallen[coverage.Functions] = append(s.fallen[coverage.Functions], Place{Path: i.Path, Line: i.Line, Metric: coverage.Functions, Why: fn.Name + " is not called"})
 	}
 }
 

@@ -47,7 +47,7 @@ func TestHoldComparesEachWithItself(t *testing.T) {
 	for _, each := range []Each{PerFile, Function} {
 		v := Judge(holding(each, 0), against(false), pairs)
 		require.False(t, v.Met, each)
-		assert.Equal(t, []Place{{Path: "deck.go", Line: 9, Why: "does not run any more"}, {Path: "deck.go", Line: 10, Why: "does not run any more"}}, v.Lines, each)
+		assert.Equal(t, []Place{{Path: "deck.go", Line: 9, Metric: coverage.Lines, Why: "does not run any more"}, {Path: "deck.go", Line: 10, Metric: coverage.Lines, Why: "does not run any more"}}, v.Lines, each)
 	}
 	v := Judge(holding(Function, 0), against(false), pairs)
 	assert.Equal(t, "fare.go:6 Price", v.Results[1].Scope, "a function is the same one where its lines have moved")
@@ -88,7 +88,7 @@ func TestFloorsOnlyRise(t *testing.T) {
 	in := Input{Baseline: &Baseline{From: "floors", Floors: raised}}
 	v := Judge(holding(PerFile, 0), in, []coverage.Pair{{Now: price("fare.go", 0, 2, 1)}})
 	assert.False(t, v.Met)
-	assert.Equal(t, []Place{{Path: "fare.go", Line: 4, Why: "not run yet", group: 4}}, v.Lines)
+	assert.Equal(t, []Place{{Path: "fare.go", Line: 4, Metric: coverage.Lines, Why: "not run yet", group: 4}}, v.Lines)
 	set := changed.Set{"fare.go": &changed.Lines{}}
 	set["fare.go"].Add(4, "")
 	in.Changed = set

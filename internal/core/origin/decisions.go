@@ -89,9 +89,9 @@ func (m *match) sameSigns(x, y int) bool {
 
 // inWords are the outcomes of operators that older languages lack, as they are in the
 // words of the choice that tools write for them, which is true or false.
-var inWords = map[string]map[string]string{
-	"??": {"true": "the left", "false": "the right"},
-	"?.": {"true": "missing", "false": "there"},
+var inWords = map[string]map[site.Code]site.Code{
+	"??": {site.True: site.FirstOperand, site.False: site.LastOperand},
+	"?.": {site.True: site.Absent, site.False: site.Present},
 }
 
 // without gives a decision without counters.
@@ -113,13 +113,13 @@ func ways(d, of site.Decision) (site.Decision, bool) {
 	}
 	d.Outcomes, d.Logic = slices.Clone(d.Outcomes), slices.Clone(d.Logic)
 	for i := range d.Outcomes {
-		label := d.Outcomes[i].Label
+		way := d.Outcomes[i].Way
 		if d.Kind != of.Kind {
-			label = inWords[of.Kind][label]
+			way = inWords[of.Kind][way.Code].Way()
 		}
-		j := slices.IndexFunc(of.Outcomes, func(o site.Outcome) bool { return o.Label == label })
-		if d.Kind == of.Kind && of.Outcomes[i].Label == label {
-			j = i // labels may be there twice
+		j := slices.IndexFunc(of.Outcomes, func(o site.Outcome) bool { return o.Way == way })
+		if d.Kind == of.Kind && of.Outcomes[i].Way == way {
+			j = i // a way may be there twice
 		}
 		if j < 0 {
 			return d, false

@@ -133,11 +133,9 @@ type Statement struct {
 
 // Outcome is one way a decision can go.
 type Outcome struct {
-	// Label says which way, such as "true", "left by the condition" or
-	// "case 3".
-	Label string
-	Pos   Pos // where the outcome's code begins, or the decision's own place
-	Sum   Sum
+	Way
+	Pos Pos // where the outcome's code begins, or the decision's own place
+	Sum Sum
 }
 
 // Decision is a place that chooses where control goes.

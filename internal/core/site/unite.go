@@ -211,13 +211,13 @@ func (u *uniter) decision(key placeKey, d Decision, shift func(Sum) Sum) {
 	if to.Mark != d.Mark {
 		to.Mark = 0 // one of them saw more outcomes
 	}
-	seen := map[string]int{}
+	seen := map[Way]int{}
 	for _, o := range d.Outcomes {
-		seen[o.Label]++
-		i := nthOutcome(to.Outcomes, o.Label, seen[o.Label])
+		seen[o.Way]++
+		i := nthOutcome(to.Outcomes, o.Way, seen[o.Way])
 		if i < 0 {
 			i = len(to.Outcomes)
-			to.Outcomes = append(to.Outcomes, Outcome{Label: o.Label, Pos: o.Pos})
+			to.Outcomes = append(to.Outcomes, Outcome{Way: o.Way, Pos: o.Pos})
 		}
 		to.Outcomes[i].Sum = append(to.Outcomes[i].Sum, shift(o.Sum)...)
 	}
@@ -242,9 +242,9 @@ func (u *uniter) decision(key placeKey, d Decision, shift func(Sum) Sum) {
 	}
 }
 
-func nthOutcome(outcomes []Outcome, label string, n int) int {
+func nthOutcome(outcomes []Outcome, way Way, n int) int {
 	for i, o := range outcomes {
-		if o.Label == label {
+		if o.Way == way {
 			if n--; n == 0 {
 				return i
 			}

@@ -79,8 +79,10 @@ type Decision struct {
 
 // Outcome is one way a decision can go.
 type Outcome struct {
-	Label string `json:"label"`
-	Count uint64 `json:"count"`
+	// Way is the code of the way, which stays the same however Label words it.
+	Way   site.Code `json:"way"`
+	Label string    `json:"label"`
+	Count uint64    `json:"count"`
 }
 
 // Condition is an operand of a decision, at the level of conditions.
@@ -143,7 +145,7 @@ func file(f *coverage.File) CoverageFile {
 	for _, x := range f.Decisions {
 		d := Decision{Line: x.Pos.Line, Column: x.Pos.Column, Kind: x.Kind, Outcomes: []Outcome{}, Conditions: []Condition{}}
 		for _, o := range x.Outcomes {
-			d.Outcomes = append(d.Outcomes, Outcome{o.Label, o.Count})
+			d.Outcomes = append(d.Outcomes, Outcome{o.Code, gaps.Label(o.Way), o.Count})
 		}
 		for _, l := range x.Logic {
 			missing := gaps.Conditions(l)

@@ -250,7 +250,7 @@ func lineFacts(f *coverage.File) pageFacts {
 		l := at(d.Pos.Line)
 		fact := decisionFact{Kind: d.Kind, Column: d.Pos.Column}
 		for _, o := range d.Outcomes {
-			fact.Outcomes = append(fact.Outcomes, [2]string{words.Safe(o.Label), words.Often(o.Count)})
+			fact.Outcomes = append(fact.Outcomes, [2]string{words.Safe(gaps.Label(o.Way)), words.Often(o.Count)})
 		}
 		for _, x := range d.Logic {
 			if len(x.Conditions) > 1 {

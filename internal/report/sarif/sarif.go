@@ -118,7 +118,7 @@ func text(s string) *sarif.MultiformatMessageString {
 
 func uncovered(r *judge.Report, p gate.Place) *sarif.Result {
 	source := strings.TrimSpace(r.Text(p.Path, p.Line))
-	print := fmt.Sprintf("%016x", xxhash.Sum64String(p.Path+"\x00"+source+"\x00"+p.Why))
+	print := fmt.Sprintf("%016x", xxhash.Sum64String(strings.Join([]string{p.Path, source, string(p.Metric), string(p.Way)}, "\x00")))
 	return sarif.NewRuleResult(notRun).WithRuleIndex(0).WithLevel("warning").WithKind("fail").
 		WithMessage(sarif.NewTextMessage(words.Safe("This change is not tested: " + p.Why + "."))).
 		WithLocations([]*sarif.Location{at(p)}).

@@ -41,7 +41,7 @@ func fare() *coverage.File {
 			{Span: span(10, 18, 10, 26), Head: site.Pos{Line: 10, Column: 26}, Function: 1},
 		},
 		Decisions: []site.Decision{{Kind: "if", Pos: site.Pos{Line: 4, Column: 2}, Outcomes: []site.Outcome{
-			{Label: "true", Pos: site.Pos{Line: 4, Column: 2}, Sum: site.Sum{1}}, {Label: "false", Pos: site.Pos{Line: 4, Column: 2}, Sum: site.Sum{2, 3}},
+			{Way: site.True.Way(), Pos: site.Pos{Line: 4, Column: 2}, Sum: site.Sum{1}}, {Way: site.False.Way(), Pos: site.Pos{Line: 4, Column: 2}, Sum: site.Sum{2, 3}},
 		}, Logic: []site.Logic{{Pos: site.Pos{Line: 4, Column: 5}, Formula: "0 1 ! &", Ways: []site.Sum{{3}, {1}, {2}},
 			Conditions: []site.Condition{{Text: "night", Pos: site.Pos{Line: 4, Column: 5}}, {Text: "islander", Pos: site.Pos{Line: 4, Column: 15}}}}}}},
 		Waivers: []site.Waiver{{Line: 10, EndLine: 10, Reason: "goes away with the 2027 tariff"}},

@@ -95,7 +95,7 @@ func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
 			if x.Count == 0 {
 				mark = Mark(coverage.None)
 			}
-			fmt.Fprintf(o, "             %s %s  %s\n", mark, Pad(words.Safe(x.Label), 24), words.Often(x.Count)+by(x.By))
+			fmt.Fprintf(o, "             %s %s  %s\n", mark, Pad(words.Safe(gaps.Label(x.Way)), 24), words.Often(x.Count)+by(x.By))
 		}
 		for _, l := range d.Logic {
 			if len(l.Conditions) > 1 {

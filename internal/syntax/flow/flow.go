@@ -148,9 +148,9 @@ type Pick struct {
 	Kind      string
 	Pos       site.Pos
 	From, End int // byte offsets of the value, or, without There, of what runs if it is missing
-	// There and Missing are the labels of the outcomes. Without There nothing runs, that
+	// There and Missing are the outcomes. Without There nothing runs, that
 	// could be counted, where the value is there.
-	There, Missing string
+	There, Missing site.Code
 }
 
 // Logic is a boolean expression.
@@ -159,8 +159,8 @@ type Logic struct {
 	Conditions []Condition
 	Pos        site.Pos
 	Kind       string // of the decision that it is by itself; empty for "value"
-	// True and False are the labels of its outcomes; empty for "true" and "false".
-	True, False string
+	// True and False are its outcomes, if they are others than site.True and site.False.
+	True, False site.Code
 }
 
 // Condition is an operand of a boolean expression.

@@ -2,6 +2,7 @@ package python
 
 import (
 	"thrush/internal/core/logic"
+	"thrush/internal/core/site"
 	"thrush/internal/syntax/flow"
 	"thrush/internal/syntax/tree"
 )
@@ -104,7 +105,7 @@ func (r *reader) value(n *tree.Node, kept bool) *flow.Logic {
 	r.deciding[n] = true
 	l := r.decides(n.Child("left"), kept)
 	l.Pos = r.text.Pos(n.From)
-	l.True, l.False = "the left", "the right"
+	l.True, l.False = site.FirstOperand, site.LastOperand
 	if op.Kind == "and" {
 		l.True, l.False = l.False, l.True
 	}

@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"thrush/internal/core/logic"
+	"thrush/internal/core/site"
 	"thrush/internal/syntax/flow"
 	"thrush/internal/syntax/tree"
 )
@@ -71,14 +72,14 @@ func (r *reader) expressions(n *tree.Node, s *flow.Stmt, tested bool) {
 	case "member_expression", "subscript_expression", "call_expression":
 		r.chain(n, s)
 	case "assignment_pattern", "object_assignment_pattern":
-		r.fallback(n.Child("right"), "default", "the default", s)
+		r.fallback(n.Child("right"), "default", site.Default, s)
 	case "required_parameter", "optional_parameter":
 		if v := n.Child("value"); v != nil {
-			r.fallback(v, "default", "the default", s)
+			r.fallback(v, "default", site.Default, s)
 		}
 	case "augmented_assignment_expression":
 		if op := n.Child("operator"); op != nil && (op.Kind == "||=" || op.Kind == "&&=" || op.Kind == "??=") {
-			r.fallback(n.Child("right"), op.Kind, "assigned", s)
+			r.fallback(n.Child("right"), op.Kind, site.Assigned, s)
 		}
 	case "extends_clause", "class_heritage":
 	}
@@ -94,7 +95,7 @@ func (r *reader) binary(n *tree.Node, s *flow.Stmt, tested bool) {
 	op := n.Child("operator")
 	left, right := n.Child("left"), n.Child("right")
 	if op != nil && op.Kind == "??" {
-		s.Picks = append(s.Picks, &flow.Pick{Kind: "??", Pos: r.text.Pos(n.From), From: left.From, End: left.To, There: "the left", Missing: "the right"})
+		s.Picks = append(s.Picks, &flow.Pick{Kind: "??", Pos: r.text.Pos(n.From), From: left.From, End: left.To, There: site.FirstOperand, Missing: site.LastOperand})
 		r.expressions(left, s, false)
 		r.expressions(right, s, tested)
 		return
@@ -127,14 +128,14 @@ func (r *reader) chain(n *tree.Node, s *flow.Stmt) {
 	if object == nil || object.Kind == "super" {
 		return
 	}
-	s.Picks = append(s.Picks, &flow.Pick{Kind: "?.", Pos: r.text.Pos(n.From), From: object.From, End: object.To, There: "there", Missing: "missing"})
+	s.Picks = append(s.Picks, &flow.Pick{Kind: "?.", Pos: r.text.Pos(n.From), From: object.From, End: object.To, There: site.Present, Missing: site.Absent})
 }
 
 // fallback notes an expression that runs only if something else gave no value. That
 // something did is nothing that runs.
-func (r *reader) fallback(n *tree.Node, kind, label string, s *flow.Stmt) {
+func (r *reader) fallback(n *tree.Node, kind string, way site.Code, s *flow.Stmt) {
 	if n != nil {
-		s.Picks = append(s.Picks, &flow.Pick{Kind: kind, Pos: r.text.Pos(n.From), From: n.From, End: n.To, Missing: label})
+		s.Picks = append(s.Picks, &flow.Pick{Kind: kind, Pos: r.text.Pos(n.From), From: n.From, End: n.To, Missing: way})
 	}
 }
 
@@ -343,7 +344,7 @@ func (r *reader) value(n *tree.Node, kept bool) *flow.Logic {
 	r.deciding[n] = true
 	l := r.decides(n.Child("left"), kept)
 	l.Pos = r.text.Pos(n.From)
-	l.True, l.False = "the left", "the right"
+	l.True, l.False = site.FirstOperand, site.LastOperand
 	if op, _ := tree.Operator(n); op == logic.And {
 		l.True, l.False = l.False, l.True
 	}
@@ -371,9 +372,9 @@ func (r *reader) rewritten(n *tree.Node, l *flow.Logic) {
 	}
 	switch {
 	case absent == "no":
-		l.Kind, l.True, l.False = "??", "the left", "the right"
+		l.Kind, l.True, l.False = "??", site.FirstOperand, site.LastOperand
 	case absent == "yes" && r.text.Word(then) == "void 0":
-		l.Kind, l.True, l.False = "?.", "missing", "there"
+		l.Kind, l.True, l.False = "?.", site.Absent, site.Present
 	}
 }
 

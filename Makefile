@@ -4,7 +4,7 @@ VERSION ?=
 GO      ?= go
 STATIC   = -trimpath -tags netgo,osusergo -ldflags '-s -w -linkmode external -extldflags "-static" $(if $(VERSION),-X thrush/internal/version.number=$(VERSION))'
 
-.PHONY: build demo test attacks fuzz bench subjects subjects-all screenshots lint clean
+.PHONY: build demo test attacks fuzz bench subjects subjects-all screenshots vet lint clean
 
 # What is loaded into interpreters: no library, no headers, one for all their versions.
 MACHINE = $(shell uname -m)
@@ -24,7 +24,7 @@ demo: build
 	bin/thrush demo
 
 ## test: everything that is quick enough to run often
-test: lint build
+test: vet build
 	$(GO) test -count=1 -timeout 40m ./...
 
 ## attacks: what a stranger could put in front of Thrush, with every command (docs/security.md)
@@ -55,9 +55,22 @@ bench: build
 screenshots: build
 	./docs/screenshots/make.sh
 
-lint:
+vet:
 	@test -z "$$(gofmt -l cmd internal samples/*.go tests)" || { gofmt -l cmd internal samples/*.go tests; exit 1; }
 	$(GO) vet ./...
+
+## lint: what reads the code: formatting, vet, staticcheck, code that nothing uses, go.mod, races
+# Node.head marks types as nodes; nothing calls it.
+STATICCHECK = honnef.co/go/tools/cmd/staticcheck@v0.8.2
+DEADCODE    = golang.org/x/tools/cmd/deadcode@v0.52.0
+RACING      = ./internal/core/... ./internal/collector ./internal/merging ./internal/launch/... ./internal/mirror ./internal/report/term
+lint: vet $(LOADED)
+	$(GO) vet -tags subjects,attacks ./...
+	$(GO) run $(STATICCHECK) ./...
+	$(GO) run $(STATICCHECK) -tags subjects,attacks ./internal/truth/... ./tests/...
+	@unused=$$($(GO) run $(DEADCODE) -test -tags subjects,attacks ./... | grep -v 'Stmt\.head$$'); test -z "$$unused" || { echo "$$unused"; exit 1; }
+	$(GO) mod tidy -diff
+	$(GO) test -race -count=1 $(RACING)
 
 clean:
 	rm -rf bin .subjects $(LOADED)

@@ -7,7 +7,6 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"runtime"
 	"slices"
 	"strconv"
 	"strings"
@@ -130,7 +129,7 @@ func benchmark(dir, pkg, which, variant, counters string) map[string]float64 {
 
 // copyHot lays the packages out as a module.
 func copyHot(dir string) {
-	src := filepath.Join(runtime.GOROOT(), "src")
+	src := filepath.Join(goroot(), "src")
 	own := []string{"regexp/syntax"}
 	for _, h := range hotPackages {
 		own = append(own, h.path)

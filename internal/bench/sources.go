@@ -4,10 +4,17 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+	"os/exec"
 	"path/filepath"
-	"runtime"
 	"strings"
 )
+
+// goroot is where the go command in the path keeps the standard library.
+func goroot() string {
+	out, err := exec.Command("go", "env", "GOROOT").Output()
+	check(err)
+	return strings.TrimSpace(string(out))
+}
 
 // library copies Go files of the standard library, all or those that keep wants,
 // into a module of so many files or lines, whichever comes first. They are there
@@ -15,7 +22,7 @@ import (
 func library(dir string, files, lines int, keep func(path, text string) bool) (n, total int) {
 	check(os.MkdirAll(dir, 0o777))
 	check(os.WriteFile(filepath.Join(dir, "go.mod"), []byte("module skerry\n\ngo 1.26\n"), 0o666))
-	src := filepath.Join(runtime.GOROOT(), "src")
+	src := filepath.Join(goroot(), "src")
 	for round := 0; n < files && total < lines; round++ {
 		before := n
 		check(filepath.WalkDir(src, func(path string, d fs.DirEntry, err error) error {

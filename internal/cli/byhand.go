@@ -42,7 +42,7 @@ where the programs are then. The exit status is the command's own.`,
   thrush gather`,
 		RunE: func(c *cobra.Command, args []string) error {
 			if len(args) == 0 {
-				return exit.With(exit.Failed, errors.New("no command to run; give it after two dashes, as in: thrush build -- go build ./..."))
+				return exit.With(exit.Failed, errors.New("no command to run; give it after two dashes, as in `thrush build -- go build ./...`"))
 			}
 			prepared, err := a.prepareByHand(w, args)
 			if err != nil {

@@ -103,7 +103,7 @@ is no such command, 126 if it cannot be run.`,
   thrush record -- npm test`,
 		RunE: func(c *cobra.Command, args []string) error {
 			if len(args) == 0 {
-				return exit.With(exit.Failed, errors.New("no command to run; give it after two dashes, as in: thrush record -- go test ./..."))
+				return exit.With(exit.Failed, errors.New("no command to run; give it after two dashes, as in `thrush record -- go test ./...`"))
 			}
 			if plain {
 				exit, err := launch.Run(a.dir, args, nil)

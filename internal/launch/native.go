@@ -127,9 +127,6 @@ func (n *native) isBuilt(f project.SourceFile) bool {
 	return !n.cgo[filepath.ToSlash(filepath.Dir(f.Path))] && !cfamily.IsOnlyRead(f.Path)
 }
 
-// IsNative tells whether a path is that of a source of C or C++.
-func IsNative(path string) bool { return cfamily.IsSource(path) }
-
 // linked has a name lead to a program.
 func linked(dir *home.Folder, name, program string) error {
 	if at, ok := dir.Link(name); ok && at == program {

@@ -11,7 +11,6 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
-	"runtime"
 	"slices"
 	"strings"
 	"testing"
@@ -190,10 +189,10 @@ var standard = []string{
 // left out.
 func copyStandard(t *testing.T, dir string) []string {
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "go.mod"), []byte("module copied\n\ngo 1.26\n"), 0o666))
-	c := &copier{src: filepath.Join(runtime.GOROOT(), "src"), dir: dir, done: map[string]bool{}}
-	for _, p := range standard {
-		c.own = append(c.own, p)
-	}
+	root, err := exec.Command("go", "env", "GOROOT").Output()
+	require.NoError(t, err)
+	c := &copier{src: filepath.Join(strings.TrimSpace(string(root)), "src"), dir: dir, done: map[string]bool{}}
+	c.own = append(c.own, standard...)
 	for _, p := range standard {
 		require.NoError(t, c.copy(p))
 	}

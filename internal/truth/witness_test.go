@@ -292,7 +292,7 @@ func (w *witness) check(t *testing.T, tables map[string]*site.Table, counters st
 	}
 	saw := map[key]uint64{}
 	for i, p := range w.places {
-		saw[key{p.file, p.line, p.col, p.kind}] = seen[i]
+		saw[key(p)] = seen[i]
 	}
 	out := outcome{Files: len(tables)}
 	differ := func(k key, thrush uint64) {

@@ -88,7 +88,7 @@ func TestNumbersOfRecordings(t *testing.T) {
 		"a continued line":      func(f *forgery) { f.table.Continued[0] = math.MaxUint32 },
 		"a waiver of all":       func(f *forgery) { f.table.Waivers[0].EndLine = math.MaxInt32 },
 		"no function of that":   func(f *forgery) { f.table.Statements[0].Function = 1 << 30 },
-		"no way of that":         func(f *forgery) { f.table.Decisions[0].Outcomes[0].Code = "sideways" },
+		"no way of that":        func(f *forgery) { f.table.Decisions[0].Outcomes[0].Code = "sideways" },
 		"no counter of that":    func(f *forgery) { f.table.Statements[0].Sum = site.Sum{math.MaxUint32} },
 		"negative totals": func(f *forgery) {
 			*f.info.Totals = f.info.Totals.With(coverage.Lines, coverage.Ratio{Covered: -5, Total: -9})

@@ -5,7 +5,6 @@
 package random
 
 import (
-	"fmt"
 	"math/rand/v2"
 )
 
@@ -251,6 +250,3 @@ func (g *maker) cond(depth int) *Cond {
 	}
 	return &Cond{Op: '|', X: g.cond(depth - 1), Y: g.cond(depth - 1)}
 }
-
-// String tells programs apart.
-func (p *Program) String() string { return fmt.Sprintf("program %d", p.Seed) }

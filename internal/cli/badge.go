@@ -37,7 +37,7 @@ has the HTML and Markdown to show it with.`,
 			return a.badge(f, args)
 		},
 	}
-	c.Flags().StringVar(&f.metric, "metric", "lines", "what to show: "+words.Or(coverage.Names()))
+	choose(c, &f.metric, "metric", "lines", "what to show: "+words.Or(coverage.Names()), coverage.Names()...)
 	c.Flags().StringVar(&f.label, "label", "", "the `words` on it (default the metric)")
 	c.Flags().StringVar(&f.filter, "filter", "", "only files that match this `glob`")
 	c.Flags().StringVar(&f.steps, "steps", "60,90", "the `percentages` from which the colour is that of part, and of ran")
@@ -46,9 +46,6 @@ has the HTML and Markdown to show it with.`,
 }
 
 func (a *app) badge(f badgeFlags, names []string) error {
-	if err := checkWord("metric", f.metric, coverage.Names()...); err != nil {
-		return err
-	}
 	steps, err := readSteps(f.steps)
 	if err != nil {
 		return err

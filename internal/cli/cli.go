@@ -131,7 +131,7 @@ thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 	root.Args = cobra.ArbitraryArgs
 	root.RunE = func(c *cobra.Command, args []string) error {
 		if len(args) > 0 {
-			return exit.Usagef("there is no command %q; thrush --help lists them", args[0])
+			return exit.Usagef("there is no command %q%s; thrush --help lists them", args[0], meant(commandNames(c), args[0], "thrush "))
 		}
 		return c.Help()
 	}
@@ -145,7 +145,7 @@ thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 		return nil
 	})
 	root.SetFlagErrorFunc(func(c *cobra.Command, err error) error {
-		return wrongFlag(c, exit.Usagef("%s; see %s --help", err, c.CommandPath()))
+		return wrongFlag(c, flagError(c, err))
 	})
 	root.PersistentPreRunE = func(c *cobra.Command, _ []string) error { return wrongFlag(c, saidEmpty(c)) }
 	for _, g := range []struct {
@@ -169,6 +169,15 @@ thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 	root.SetHelpCommandGroupID("begin")
 	root.SetCompletionCommandGroupID("begin")
 	return root
+}
+
+func commandNames(root *cobra.Command) (out []string) {
+	for _, c := range root.Commands() {
+		if !c.Hidden {
+			out = append(out, c.Name())
+		}
+	}
+	return out
 }
 
 // project opens the project at hand.

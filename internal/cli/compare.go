@@ -32,9 +32,6 @@ folders of sources leave out all others. thrush render --against draws the same 
   thrush compare main.thrush branch.thrush --filter 'fare/**'`,
 		Args: between(1, -1, "recording to compare with"),
 		RunE: func(c *cobra.Command, args []string) error {
-			if err := checkFormat(format); err != nil {
-				return err
-			}
 			if err := atLeast("most", most, 1); err != nil {
 				return err
 			}

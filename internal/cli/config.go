@@ -19,9 +19,6 @@ the section thrush of package.json, the table tool.thrush of pyproject.toml, the
 environment, or the default.`,
 		Args: noWords,
 		RunE: func(c *cobra.Command, args []string) error {
-			if err := checkFormat(format); err != nil {
-				return err
-			}
 			return a.config(format)
 		},
 	}

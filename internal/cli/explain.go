@@ -22,9 +22,6 @@ and outcomes that count there, how often each ran, which waivers hold, and which
 recording says so. For a file that is not measured it says why.`,
 		Args: between(1, 1, "file, or line of one"),
 		RunE: func(c *cobra.Command, args []string) error {
-			if err := checkFormat(format); err != nil {
-				return err
-			}
 			return a.explain(args[0], name, format)
 		},
 	}
@@ -53,21 +50,28 @@ func (a *app) explain(what, name, format string) error {
 	if err != nil {
 		return err
 	}
+	for _, f := range files {
+		if lines.to > f.LineCount {
+			return exit.Usagef("%s has %d lines", f.Path, f.LineCount)
+		}
+	}
 	if format == "json" {
-		return a.printJSON(facts.Coverage(files, r.Recording.Info))
+		d := facts.Coverage(files, r.Recording.Info)
+		if lines.from > 0 {
+			d.Only(files, lines.from, lines.to)
+		}
+		return a.printJSON(d)
 	}
 	for i, f := range files {
 		if i > 0 {
 			fmt.Fprintln(a.out)
 		}
-		if err := a.explainFile(r, f, lines); err != nil {
-			return err
-		}
+		a.explainFile(r, f, lines)
 	}
 	return nil
 }
 
-func (a *app) explainFile(r *reading.Reader, f *coverage.File, lines span) error {
+func (a *app) explainFile(r *reading.Reader, f *coverage.File, lines span) {
 	text, same, err := r.Source(f.Path)
 	if err != nil || !same {
 		a.warn("%s is no longer the text that was recorded; the numbers are about the text from then", f.Path)
@@ -80,22 +84,15 @@ func (a *app) explainFile(r *reading.Reader, f *coverage.File, lines span) error
 		if _, code := f.At(line); !code && lines.to > lines.from && line <= f.LineCount {
 			continue // of several lines, those that are code
 		}
-		if err := a.explainLine(f, line, string(text)); err != nil {
-			return err
-		}
+		a.explainLine(f, line, string(text))
 	}
 	a.out.Origin(r.Recording.Info, r.Recording.ID, f.Loaded)
-	return nil
 }
 
-func (a *app) explainLine(f *coverage.File, line int, text string) error {
-	if line > f.LineCount {
-		return exit.Usagef("%s has %d lines", f.Path, f.LineCount)
-	}
+func (a *app) explainLine(f *coverage.File, line int, text string) {
 	source := ""
 	if lines := strings.Split(text, "\n"); text != "" && line <= len(lines) {
 		source = strings.TrimSuffix(lines[line-1], "\r")
 	}
 	a.out.ExplainLine(f, line, source)
-	return nil
 }

@@ -32,8 +32,8 @@ the same files.`,
   thrush export --format markdown --since main`,
 		RunE: func(c *cobra.Command, args []string) error { return a.export(c.Context(), f, args) },
 	}
-	c.Flags().StringVar(&f.format, "format", "json", words.Or(outputs.Names()))
-	c.Flags().StringVar(&f.by, "by", "file", "of csv, what a row is: file, function or line")
+	choose(c, &f.format, "format", "json", words.Or(outputs.Names()), outputs.Names()...)
+	choose(c, &f.by, "by", "file", "of csv, what a row is: file, function or line", "file", "function", "line")
 	c.Flags().StringVar(&f.filter, "filter", "", "of json and csv: only files that match this `glob`")
 	c.Flags().StringVarP(&f.label, "label", "l", "", "of json and csv: only what recordings with this `name` reached counts as run")
 	f.judgeFlags.flags(c)
@@ -42,12 +42,6 @@ the same files.`,
 }
 
 func (a *app) export(ctx context.Context, f exportFlags, names []string) error {
-	if err := checkWord("format", f.format, outputs.Names()...); err != nil {
-		return err
-	}
-	if err := checkWord("by", f.by, "file", "function", "line"); err != nil {
-		return err
-	}
 	if err := f.check(); err != nil {
 		return err
 	}

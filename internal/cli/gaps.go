@@ -27,9 +27,6 @@ not called, decisions that did not go one way, stretches not reached, and,
 recorded with --level conditions, operands that did not decide the outcome on their own.
 --hot turns it round: what runs most.`,
 		RunE: func(c *cobra.Command, args []string) error {
-			if err := checkFormat(format); err != nil {
-				return err
-			}
 			if err := atLeast("most", most, 1); err != nil {
 				return err
 			}

@@ -60,17 +60,14 @@ Exit status: 0 all rules are met, 1 one is not, 2 wrong usage or configuration,
 	f.besides.flags(c)
 	c.Flags().BoolVar(&a.out.All, "all", false, "list all that falls short, not only the first of it")
 	c.Flags().StringVar(&f.require, "require", "", "one `rule` instead of those in thrush.toml, as in lines=90,branches=80")
-	c.Flags().StringVar(&f.on, "on", "all", "with --require: all or changed lines")
-	c.Flags().StringVar(&f.each, "each", "whole", "with --require: whole, folder, file or function")
+	choose(c, &f.on, "on", "all", "with --require: all or changed lines", "all", "changed")
+	choose(c, &f.each, "each", "whole", "with --require: whole, folder, file or function", "whole", "folder", "file", "function")
 	c.Flags().StringSliceVar(&f.where, "where", nil, "with --require: only files that match this `glob` (again for more)")
 	formatFlag(c, &f.format)
 	return c
 }
 
 func (a *app) gate(ctx context.Context, f gateFlags, names []string) error {
-	if err := checkFormat(f.format); err != nil {
-		return err
-	}
 	p, err := a.judged(f.judgeFlags)
 	if err != nil {
 		return err
@@ -142,12 +139,6 @@ func explainRules(p *project.Project, f gateFlags, rules []gate.Rule) [][2]strin
 
 func (f gateFlags) rule() (gate.Rule, error) {
 	rule := gate.Rule{Name: f.require, On: gate.On(f.on), Each: gate.Each(f.each), Where: f.where}
-	if err := checkWord("on", f.on, "all", "changed"); err != nil {
-		return rule, err
-	}
-	if err := checkWord("each", f.each, "whole", "folder", "file", "function"); err != nil {
-		return rule, err
-	}
 	for _, g := range f.where {
 		if err := project.CheckGlob(g); err != nil {
 			return rule, exit.With(exit.Usage, err)

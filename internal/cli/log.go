@@ -45,9 +45,6 @@ instead. --trend draws how the totals went.`,
 }
 
 func (a *app) log(ctx context.Context, f logFlags) error {
-	if err := checkFormat(f.format); err != nil {
-		return err
-	}
 	if err := atLeast("most", f.most, 1); err != nil {
 		return err
 	}

@@ -39,6 +39,8 @@ type weaving struct {
 func (w *weaving) flags(c *cobra.Command) {
 	c.Flags().StringVar(&w.level, "level", "", "how deep to look: lines, branches or conditions (default branches)")
 	c.Flags().StringVar(&w.keep, "keep", "", "what to keep: counts, or hits, which is faster (default counts)")
+	completes(c, "level", "lines", "branches", "conditions")
+	completes(c, "keep", "counts", "hits")
 	c.Flags().StringSliceVar(&w.only, "only", nil, "measure only files that match this `glob` (again for more)")
 	c.Flags().StringSliceVar(&w.skip, "skip", nil, "leave out files that match this `glob` (again for more)")
 }

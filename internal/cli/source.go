@@ -48,9 +48,6 @@ lists all lines that did not run, with their file and number.`,
 }
 
 func (a *app) source(f sourceFlags, args []string) error {
-	if err := checkFormat(f.format); err != nil {
-		return err
-	}
 	from, to, err := lineRange(f.lines)
 	if err != nil {
 		return err

@@ -32,8 +32,9 @@ func (a *app) tallyCommand() *cobra.Command {
 			return a.tally(f, args)
 		},
 	}
-	c.Flags().StringVar(&f.by, "by", "folder", "what a row is: folder (as a tree), file or function")
-	c.Flags().StringVar(&f.sort, "sort", "name", "order of files or functions: name, missing (most lines left first), or a metric, the least first: "+words.Or(coverage.Names()))
+	choose(c, &f.by, "by", "folder", "what a row is: folder (as a tree), file or function", "folder", "file", "function")
+	choose(c, &f.sort, "sort", "name", "order of files or functions: name, missing (most lines left first), or a metric, the least first: "+words.Or(coverage.Names()),
+		append([]string{"name", "missing"}, coverage.Names()...)...)
 	c.Flags().StringVar(&f.filter, "filter", "", "only files that match this `glob`")
 	labelFlag(c, &f.label)
 	c.Flags().IntVar(&f.depth, "depth", 0, "levels of folders to show, 0 for all")
@@ -43,21 +44,7 @@ func (a *app) tallyCommand() *cobra.Command {
 }
 
 func formatFlag(c *cobra.Command, to *string) {
-	c.Flags().StringVar(to, "format", "text", "text or json")
-}
-
-func checkFormat(format string) error {
-	if format != "text" && format != "json" {
-		return exit.Usagef("--format is %q; it can be text or json", format)
-	}
-	return nil
-}
-
-func checkWord(flag, value string, allowed ...string) error {
-	if slices.Contains(allowed, value) {
-		return nil
-	}
-	return exit.Usagef("--%s is %q; it can be %s", flag, value, strings.Join(allowed, ", "))
+	choose(c, to, "format", "text", "text or json", "text", "json")
 }
 
 // files reads the files of recordings, the latest if none is named, that match a
@@ -98,10 +85,6 @@ func onlyBy(r *reading.Reader, label string) error {
 
 func (a *app) tally(f tallyFlags, names []string) error {
 	if err := atLeast("depth", f.depth, 0); err != nil {
-		return err
-	}
-	if err := cmp.Or(checkFormat(f.format), checkWord("by", f.by, "folder", "file", "function"),
-		checkWord("sort", f.sort, append([]string{"name", "missing"}, coverage.Names()...)...)); err != nil {
 		return err
 	}
 	r, files, err := a.files(names, f.filter, f.label)

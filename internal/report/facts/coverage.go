@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"io"
+	"slices"
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gaps"
@@ -135,6 +136,24 @@ func Coverage(files []*coverage.File, info recording.Info) CoverageDocument {
 		d.Files = append(d.Files, file(f))
 	}
 	return d
+}
+
+// Only leaves of each file what is on some lines, or of a line that continues a statement what is
+// on the line that speaks for it, and the functions that these lines are part of.
+func (d *CoverageDocument) Only(files []*coverage.File, from, to int) {
+	for i, f := range files {
+		low, high := from, to
+		if l, ok := f.SpeaksFor(from); ok && from == to {
+			low, high = l.Number, l.Number
+		}
+		off := func(line int) bool { return line < low || line > high }
+		apart := func(from, to int) bool { return to < low || from > high }
+		x := &d.Files[i]
+		x.Lines = slices.DeleteFunc(x.Lines, func(l Line) bool { return off(l.Line) })
+		x.Decisions = slices.DeleteFunc(x.Decisions, func(d Decision) bool { return off(d.Line) })
+		x.Functions = slices.DeleteFunc(x.Functions, func(f Function) bool { return apart(f.Line, f.EndLine) })
+		x.Waivers = slices.DeleteFunc(x.Waivers, func(w Waiver) bool { return apart(w.Line, w.EndLine) })
+	}
 }
 
 func file(f *coverage.File) CoverageFile {

@@ -20,10 +20,10 @@ func (p *planner) branch(b *flow.Branch) (after, tried state) {
 	case b.ElseIf != nil:
 		otherwise, no = p.elseIf(b)
 	case then.kind == dead && b.Listed:
-		no = p.place(b.End, Dialect.After)
+		no = p.place(b.End, After)
 		otherwise = no
 	default:
-		no = p.place(b.End, Dialect.Else)
+		no = p.place(b.End, Else)
 		otherwise = no
 	}
 	p.table.Decisions[index].Outcomes = []site.Outcome{
@@ -49,19 +49,19 @@ func (p *planner) way(b *flow.Block) (after, entry state) {
 func (p *planner) elseIf(b *flow.Branch) (after, no state) {
 	inner := b.ElseIf
 	if inner.CondLeaves || inner.Settled || len(inner.Literals) > 0 {
-		no = p.place(inner.From, Dialect.Wrap)
+		no = p.place(inner.From, Wrap)
 	}
 	at := len(p.table.Statements)
 	p.arrive(&inner.Stmt, counted(nil))
 	after, tried := p.branch(inner)
 	switch {
 	case no.kind == known:
-		p.insert(inner.End, Dialect.Unwrap)
+		p.insert(inner.End, End)
 	case tried.kind == known:
 		no = tried
 	default:
-		no = p.place(inner.From, Dialect.Wrap)
-		p.insert(inner.End, Dialect.Unwrap)
+		no = p.place(inner.From, Wrap)
+		p.insert(inner.End, End)
 	}
 	p.table.Statements[at].Sum = no.sum
 	return after, no
@@ -74,9 +74,9 @@ func (p *planner) branchLines(b *flow.Branch) state {
 	case b.Else != nil:
 		return join(then, p.block(b.Else, state{kind: pending}))
 	case b.ElseIf != nil:
-		p.arrive(&b.ElseIf.Stmt, p.place(b.ElseIf.From, Dialect.Wrap))
+		p.arrive(&b.ElseIf.Stmt, p.place(b.ElseIf.From, Wrap))
 		after, _ := p.branch(b.ElseIf)
-		p.insert(b.ElseIf.End, Dialect.Unwrap)
+		p.insert(b.ElseIf.End, End)
 		return join(then, after)
 	}
 	return state{kind: pending}

@@ -17,23 +17,23 @@ func (p *planner) switched(w *flow.Switch) state {
 	var outcomes []site.Outcome
 	p.fn.switches[w] = &outcomes
 	if w.Body.Bare {
-		p.insert(w.Body.Open, Dialect.Begin)
+		p.insert(w.Body.Open, Begin)
 	}
 	var missed state
 	if w.Misses && w.Declares {
-		missed = p.place(w.Body.Open, func(d Dialect, c int) string { return d.LastLabel(d.Probe(c) + "break;") })
+		missed = p.place(w.Body.Open, FirstLabel)
 	}
 	after := p.within(w.Body.Leaves, func() state { return p.list(w.Body.Nodes, state{kind: dead}) })
 	p.permit(w, after)
 	if w.Misses {
 		if !w.Declares {
-			missed = p.marked(w.Body.Close, w.Body.Close, after, func(d Dialect, c int) string { return d.LastLabel(d.Probe(c)) })
+			missed = p.marked(w.Body.Close, w.Body.Close, after, LastLabel)
 		}
 		outcomes = append(outcomes, site.Outcome{Way: site.Unmatched.Way(), Pos: w.Span.Start, Sum: missed.sum})
 		after = join(after, missed)
 	}
 	if w.Body.Bare {
-		p.insert(w.Body.Close, Dialect.Unwrap)
+		p.insert(w.Body.Close, End)
 	}
 	if w.Body.Leaves {
 		after = state{kind: pending}
@@ -59,9 +59,9 @@ func (p *planner) permit(w *flow.Switch, last state) {
 		return
 	}
 	p.permitted[*at] = true
-	p.edits = append(p.edits,
-		edit{at: at.From, rank: 1, say: func(d Dialect) string { before, _ := d.Permit(at); return before }},
-		edit{at: at.End, rank: 1, say: func(d Dialect) string { _, after := d.Permit(at); return after }})
+	a := &Action{Op: Permit, Permit: at}
+	p.put(Edit{At: at.From, Action: a, rank: 1})
+	p.put(Edit{At: at.End, Action: a, Behind: true, rank: 1})
 }
 
 // caseOf weaves a place that a switch may lead to.
@@ -70,31 +70,29 @@ func (p *planner) caseOf(c *flow.Case, before state) state {
 	if outcomes == nil {
 		return state{kind: pending}
 	}
-	chosen := p.marked(c.At, c.After, before, Dialect.Probe)
+	chosen := p.marked(c.At, c.After, before, Probe)
 	*outcomes = append(*outcomes, site.Outcome{Way: site.Case(c.Label), Pos: c.Pos, Sum: chosen.sum})
 	return join(chosen, before)
 }
 
 // marked counts, after an offset, how often control comes from the switch itself:
 // what comes from the statement before is led past it.
-func (p *planner) marked(at, after int, before state, say func(Dialect, int) string) state {
+func (p *planner) marked(at, after int, before state, op Op) state {
 	if before.kind == dead {
-		return p.place(after, say)
+		return p.place(after, op)
 	}
 	n := p.name()
 	if p.fn.constant {
-		p.numbered(p.fn.open, n, Dialect.Flag)
-		p.numbered(at, n, Dialect.Raise)
-		return p.place(after, func(d Dialect, c int) string {
-			// Only the last label is not a statement.
-			if at == after {
-				return d.LastLabel(d.Lower(n, c))
-			}
-			return d.Lower(n, c)
-		})
+		p.numbered(p.fn.open, n, Flag)
+		p.numbered(at, n, Raise)
+		lower := Lower
+		if at == after {
+			lower = LastLower // only the last label is not a statement
+		}
+		return p.placed(after, Action{Op: lower, Name: n})
 	}
-	p.insert(at, func(d Dialect) string { return d.Goto(n) })
-	chosen := p.place(after, say)
-	p.numbered(after, n, Dialect.Label)
+	p.numbered(at, n, Goto)
+	chosen := p.place(after, op)
+	p.numbered(after, n, Label)
 	return chosen
 }

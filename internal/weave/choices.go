@@ -24,7 +24,7 @@ func (p *planner) choice(c *flow.Choice) state {
 			if f == nil {
 				s = p.owe(a.Open)
 			} else {
-				s = p.place(a.Open, func(d Dialect, c int) string { return d.Lower(f.flag, c) })
+				s = p.placed(a.Open, Action{Op: Lower, Name: f.flag})
 			}
 			s.tell(func(sum site.Sum) { outcomes[outcome].Sum = sum })
 			if f != nil {
@@ -36,7 +36,7 @@ func (p *planner) choice(c *flow.Choice) state {
 	if c.Misses {
 		missed := state{kind: pending}
 		if p.branches() && len(c.Arms) > 0 {
-			missed = p.place(c.Close, lastArm)
+			missed = p.place(c.Close, LastArm)
 			outcomes = append(outcomes, site.Outcome{Way: site.Unmatched.Way(), Pos: c.Span.Start, Sum: missed.sum})
 		}
 		after = join(after, missed)
@@ -48,9 +48,6 @@ func (p *planner) choice(c *flow.Choice) state {
 	return join(after, x.state)
 }
 
-// lastArm is what an arm says that is chosen when no other is.
-func lastArm(d Dialect, counter int) string { return d.Default(d.Probe(counter)) }
-
 // catchFalls prepares the arms that others fall into. An arm entered that way
 // was not chosen, so a flag tells the two apart.
 func (p *planner) catchFalls(c *flow.Choice) {
@@ -61,7 +58,7 @@ func (p *planner) catchFalls(c *flow.Choice) {
 		f := &fall{state: state{kind: dead}}
 		if p.branches() {
 			f.flag = p.name()
-			p.numbered(p.fn.open, f.flag, Dialect.Flag)
+			p.numbered(p.fn.open, f.flag, Flag)
 		}
 		p.fn.falls[a] = f
 	}

@@ -64,19 +64,17 @@ func joined(steps []logic.Step) bool {
 // pick weaves an expression that chooses by whether a value is there.
 func (p *planner) pick(k *flow.Pick) {
 	index := p.decide(k.Kind, k.Pos)
-	var ticks [2]func(Dialect) string
+	var ticks [2]*Say
 	for i, way := range []site.Code{k.There, k.Missing} {
-		ticks[i] = func(Dialect) string { return "" }
 		if way == "" {
 			continue
 		}
-		c := p.table.Counters
-		p.table.Counters++
-		ticks[i] = func(d Dialect) string { return d.Tick(c) }
+		c := p.count()
+		ticks[i] = &Say{Saying: Tick, Counter: c}
 		d := &p.table.Decisions[index]
 		d.Outcomes = append(d.Outcomes, site.Outcome{Way: way.Way(), Pos: k.Pos, Sum: site.Sum{uint32(c)}})
 	}
-	p.around(k.From, k.End, func(d Dialect) (before, after string) { return d.Missing(ticks[0](d), ticks[1](d)) })
+	p.around(k.From, k.End, &Action{Op: Pick, True: ticks[0], False: ticks[1]})
 }
 
 // ticked counts, in the expression itself, how often it turns out true, if that is
@@ -85,16 +83,15 @@ func (p *planner) ticked(l *flow.Logic, onTrue, onFalse bool) (yes, no state) {
 	counters := map[bool]int{}
 	for _, result := range []bool{true, false} {
 		if result && onTrue || !result && onFalse {
-			counters[result] = p.table.Counters
-			p.table.Counters++
+			counters[result] = p.count()
 		}
 	}
-	tick := func(e logic.Edge) *telling {
+	tick := func(e logic.Edge) *Say {
 		c, wanted := counters[e.Result]
 		if e.Next >= 0 || !wanted {
 			return nil
 		}
-		return counting(func() int { return c })
+		return &Say{Saying: Tick, Counter: c}
 	}
 	for i, s := range l.Formula.Steps() {
 		if yes, no := tick(s.True), tick(s.False); yes != nil || no != nil {
@@ -136,67 +133,26 @@ func outcomesOf(l *flow.Logic, s *site.Logic) []site.Outcome {
 	return []site.Outcome{yes, no}
 }
 
-// telling is what is said when a condition turns out to be true, or false.
-type telling struct {
-	say    func(Dialect) string
-	unless func(d Dialect, typ string) (before, after string) // the same, around a value that is not of a type
-}
-
-func counting(counter func() int) *telling {
-	return &telling{
-		func(d Dialect) string { return d.Tick(counter()) },
-		func(d Dialect, typ string) (before, after string) { return d.Unless(typ, counter()) },
-	}
-}
-
-// in gives the text in a dialect.
-func (t *telling) in(d Dialect) string {
-	if t == nil {
-		return ""
-	}
-	return t.say(d)
-}
-
 // operand puts what is said for true and for false around a condition of an
 // expression; either may be nil.
-func (p *planner) operand(l *flow.Logic, i int, onTrue, onFalse *telling) {
+func (p *planner) operand(l *flow.Logic, i int, onTrue, onFalse *Say) {
 	c := l.Conditions[i]
 	if n := c.Names; n != nil && onFalse != nil {
-		unless := onFalse.unless
-		p.around(n.From, n.End, func(d Dialect) (before, after string) { return unless(d, n.Type) })
+		p.around(n.From, n.End, &Action{Op: Unless, Type: n.Type, False: onFalse})
 		onFalse = nil
 	}
-	p.around(c.From, c.End, func(d Dialect) (before, after string) {
-		return d.Operand(onTrue.in(d), onFalse.in(d), &c)
-	})
+	p.around(c.From, c.End, &Action{Op: Operand, True: onTrue, False: onFalse, Condition: &c})
 }
 
 // fresh forgets what an evaluation that was left half-way noted, before the first
 // condition.
-func (p *planner) fresh(c flow.Condition, n int, bits bool) {
+func (p *planner) fresh(c flow.Condition, name int, op Op) {
 	if v := c.Names; v != nil {
-		p.around(v.From, v.End, func(d Dialect) (before, after string) { return d.FreshNaming(n) })
+		p.around(v.From, v.End, &Action{Op: FreshNamed, Name: name})
 		return
 	}
-	p.around(c.From, c.End, func(d Dialect) (before, after string) { return d.Fresh(n, bits) })
+	p.around(c.From, c.End, &Action{Op: op, Name: name})
 }
-
-// around inserts before and after an expression.
-func (p *planner) around(from, end int, say func(Dialect) (before, after string)) {
-	first := p.inFunction(func(d Dialect) string {
-		before, _ := say(d)
-		return before
-	})
-	last := p.inFunction(func(d Dialect) string {
-		_, after := say(d)
-		return after
-	})
-	length := end - from
-	p.edits = append(p.edits, edit{at: from, rank: 1, order: widest - length, say: first}, edit{at: end, rank: -1, order: length - widest, say: last})
-}
-
-// widest is more than any expression is long.
-const widest = 1 << 40
 
 // operands weaves the conditions of a decision. A single one went each way as
 // often as the decision did, which yes and no tell.
@@ -242,28 +198,25 @@ func (p *planner) follow(l *flow.Logic, steps []logic.Step, first int) {
 	path := 0
 	if joined(steps) {
 		path = p.name()
-		p.numbered(p.fn.open, path, Dialect.Path)
+		p.numbered(p.fn.open, path, Sum)
 	}
 	if path != 0 {
-		p.fresh(l.Conditions[0], path, false)
+		p.fresh(l.Conditions[0], path, FreshSum)
 	}
 	so := make([]int, len(steps)) // the sum on the only way to a condition
-	say := func(from int, e logic.Edge) *telling {
+	say := func(from int, e logic.Edge) *Say {
 		switch {
 		case path != 0 && e.Next >= 0 && e.Weight == 0:
 			return nil
 		case path != 0 && e.Next >= 0:
-			return &telling{say: func(d Dialect) string { return d.Add(path, e.Weight) }}
+			return &Say{Saying: Add, Name: path, Weight: e.Weight}
 		case path != 0:
-			return &telling{say: func(d Dialect) string {
-				return d.TickAt(path, p.table.Counters-p.ways+first+e.Weight, steps[0].Ways-e.Weight)
-			}}
+			return p.wayed(&Say{Saying: TickAt, Name: path, Counter: first + e.Weight, Ways: steps[0].Ways - e.Weight})
 		case e.Next >= 0:
 			so[e.Next] = so[from] + e.Weight
 			return nil
 		}
-		way := first + so[from] + e.Weight
-		return counting(func() int { return p.table.Counters - p.ways + way })
+		return p.wayed(&Say{Saying: Tick, Counter: first + so[from] + e.Weight})
 	}
 	for i, s := range steps {
 		p.operand(l, i, say(i, s.True), say(i, s.False))
@@ -277,24 +230,17 @@ const mostNoted = 64
 // function's which of them decide.
 func (p *planner) note(l *flow.Logic, steps []logic.Step, first int) {
 	bits := p.name()
-	p.numbered(p.fn.open, bits, Dialect.Bits)
-	p.fresh(l.Conditions[0], bits, true)
+	p.numbered(p.fn.open, bits, Bits)
+	p.fresh(l.Conditions[0], bits, FreshBits)
 	for i, s := range steps {
-		say := func(e logic.Edge, value bool) *telling {
-			n := Noted{Condition: i, True: value, Done: e.Next < 0}
+		say := func(e logic.Edge, value bool) *Say {
+			n := Noted{Index: i, True: value, Done: e.Next < 0}
 			for _, c := range e.Masks {
 				if c < mostNoted {
 					n.Masks |= 1 << c
 				}
 			}
-			numbered := func() Noted {
-				n.First = p.table.Counters - p.ways + first
-				return n
-			}
-			return &telling{
-				func(d Dialect) string { return d.Note(bits, numbered()) },
-				func(d Dialect, typ string) (before, after string) { return d.UnlessNoted(typ, bits, numbered()) },
-			}
+			return p.wayed(&Say{Saying: Note, Name: bits, Counter: first, Noted: n})
 		}
 		p.operand(l, i, say(s.True, true), say(s.False, false))
 	}
@@ -313,6 +259,12 @@ func (p *planner) wayCounters(n int, put func([]site.Sum)) (first int) {
 		put(sums)
 	})
 	return first
+}
+
+// wayed has something said count by a counter of ways, once these have numbers.
+func (p *planner) wayed(s *Say) *Say {
+	p.later = append(p.later, func(base int) { s.Counter += base })
+	return s
 }
 
 // number gives the counters of ways their numbers.

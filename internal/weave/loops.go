@@ -57,7 +57,7 @@ func (p *planner) clause(l *flow.Loop) (after, entry state) {
 	if l.Else != nil {
 		return p.way(l.Else)
 	}
-	entry = p.place(l.End, Dialect.Else)
+	entry = p.place(l.End, Else)
 	return entry, entry
 }
 
@@ -65,18 +65,18 @@ func (p *planner) clause(l *flow.Loop) (after, entry state) {
 func (p *planner) watched(l *flow.Loop, x *exits) (in, out state) {
 	if p.fn.constant {
 		x.flag = p.name()
-		p.numbered(p.fn.open, x.flag, Dialect.Flag)
+		p.numbered(p.fn.open, x.flag, Flag)
 	} else {
 		x.label = p.name()
 	}
 	_, in = p.way(l.Body)
 	switch {
 	case x.flag != 0 && x.used:
-		return in, p.place(l.End, func(d Dialect, c int) string { return d.Lower(x.flag, c) })
+		return in, p.placed(l.End, Action{Op: Lower, Name: x.flag})
 	case x.used:
-		out = p.place(l.End, Dialect.After)
-		p.numbered(l.End, x.label, Dialect.Label)
+		out = p.place(l.End, After)
+		p.numbered(l.End, x.label, Label)
 		return in, out
 	}
-	return in, p.place(l.End, Dialect.After)
+	return in, p.place(l.End, After)
 }

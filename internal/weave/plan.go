@@ -19,7 +19,7 @@ import (
 type planner struct {
 	source []byte
 	table  *site.Table
-	edits  []edit
+	edits  []Edit
 	names  int // labels, flags and paths handed out
 	fn     *function
 	ways   int // counters of ways handed out; they come after all others
@@ -84,13 +84,13 @@ func (p *planner) function(f *flow.Function) {
 		moved:    map[*flow.Label]int{},
 	}
 	if f.Body.Bare {
-		p.insert(f.Body.Open, Dialect.Begin)
+		p.insert(f.Body.Open, Begin)
 		if !f.Body.Silent {
-			p.edits = append(p.edits, edit{at: f.Body.Open, rank: 1, order: 0, say: Dialect.Give})
+			p.put(Edit{At: f.Body.Open, Action: &Action{Op: Give}, rank: 1})
 		}
 	}
 	if outer == nil || f.Hoisted {
-		p.insert(f.Body.Open, func(d Dialect) string { return d.Enter(f) })
+		p.put(Edit{At: f.Body.Open, Action: &Action{Op: Enter, Function: f}})
 	}
 	index := p.fn.index
 	p.table.Functions = append(p.table.Functions, site.Function{Name: f.Name, Span: f.Span, ByEnd: f.ByEnd})
@@ -98,7 +98,7 @@ func (p *planner) function(f *flow.Function) {
 	entry.tell(func(sum site.Sum) { p.table.Functions[index].Sum = sum })
 	p.list(f.Body.Nodes, entry)
 	if f.Body.Bare {
-		p.edits = append(p.edits, edit{at: f.Body.Close, rank: -1, order: f.Body.Close - f.Body.Open - widest, say: Dialect.Given})
+		p.put(Edit{At: f.Body.Close, Action: &Action{Op: Given}, rank: -1, order: f.Body.Close - f.Body.Open - widest})
 	}
 	p.fn = outer
 }
@@ -109,9 +109,8 @@ func (p *planner) enter(f *flow.Function) state {
 	case f.Among != flow.NotAmong:
 		return state{kind: pending} // each statement is come to by itself
 	case e != nil:
-		c := p.table.Counters
-		p.table.Counters++
-		p.around(e.From, e.End, func(d Dialect) (before, after string) { return d.First(e, c) })
+		c := p.count()
+		p.around(e.From, e.End, &Action{Op: First, Counter: c, Value: e})
 		return counted(site.Sum{uint32(c)})
 	}
 	return p.owe(f.Body.Open)
@@ -120,14 +119,14 @@ func (p *planner) enter(f *flow.Function) state {
 // block weaves a block that control enters in a state.
 func (p *planner) block(b *flow.Block, s state) state {
 	if b.Bare {
-		p.insert(b.Open, Dialect.Begin)
+		p.insert(b.Open, Begin)
 	}
 	if b.Yields {
-		p.edits = append(p.edits, edit{at: b.Open, rank: 1, order: 0, say: Dialect.Yield})
+		p.put(Edit{At: b.Open, Action: &Action{Op: Yield}, rank: 1})
 	}
 	s = p.within(b.Leaves, func() state { return p.list(b.Nodes, s) })
 	if b.Bare {
-		p.insert(b.Close, Dialect.Unwrap)
+		p.insert(b.Close, End)
 	}
 	if b.Leaves && s.kind == known {
 		return state{kind: pending}
@@ -254,7 +253,7 @@ func (p *planner) jump(j *flow.Jump, s state) state {
 		switch {
 		case x.flag != 0:
 			x.used = true
-			p.numbered(j.At, x.flag, Dialect.Raise)
+			p.numbered(j.At, x.flag, Raise)
 		case x.label != 0:
 			// Past the probe that counts leaving by the condition.
 			x.used = true
@@ -271,7 +270,7 @@ func (p *planner) jump(j *flow.Jump, s state) state {
 		f := p.fn.falls[j.Into]
 		f.state = join(f.state, s)
 		if f.flag != 0 {
-			p.numbered(j.At, f.flag, Dialect.Raise)
+			p.numbered(j.At, f.flag, Raise)
 		}
 	}
 	return state{kind: dead}
@@ -287,8 +286,7 @@ func (p *planner) arriving(s state, x *exits) state {
 
 // lead makes a jump go to a label of ours.
 func (p *planner) lead(j *flow.Jump, label int) {
-	say := func(d Dialect) string { return d.Goto(label) }
-	p.edits = append(p.edits, edit{at: j.From, del: j.End - j.From, say: say})
+	p.put(Edit{At: j.From, Del: j.End - j.From, Action: &Action{Op: Goto, Name: label}})
 }
 
 func (p *planner) label(l *flow.Label, s state) state {
@@ -302,14 +300,14 @@ func (p *planner) label(l *flow.Label, s state) state {
 				p.lead(j, own)
 			}
 			at = l.At
-			p.numbered(at, own, Dialect.Label)
+			p.numbered(at, own, Label)
 		}
 		s = p.probe(at)
 	}
 	s = p.node(l.Inner, s)
 	if n := p.fn.moved[l]; n > 0 && n == l.Breaks && len(l.Gotos)+l.Continues == 0 {
 		// Nothing names it any more, which some languages do not allow.
-		p.edits = append(p.edits, edit{at: l.At, del: l.After - l.At})
+		p.put(Edit{At: l.At, Del: l.After - l.At, Action: &Action{Op: Drop}})
 	}
 	return s
 }

@@ -25,7 +25,6 @@ const (
 
 // Dialect spells probes for one Go file.
 type Dialect struct {
-	weave.Lacking
 	File    *flow.File
 	Variant Variant
 	size    int
@@ -58,122 +57,87 @@ var _ weave.Dialect = (*Dialect)(nil)
 
 func (d *Dialect) count(c int) string { return fmt.Sprintf(d.probe, c) }
 
-// Enter implements weave.Dialect. It makes the function depend on the counters
-// being mapped, which orders the initialisation of packages, and costs nothing.
-func (d *Dialect) Enter(*flow.Function) string {
-	if d.Variant != Direct {
-		return ""
+// Spell implements weave.Dialect.
+func (d *Dialect) Spell(a *weave.Action) (text, behind string) {
+	if a.Op == weave.Else {
+		return " else {" + d.count(a.Counter) + "}", ""
 	}
-	return "if false{_=" + d.prefix + "_on};"
+	if text, ok := weave.Braces(a, d.statement); ok {
+		return text, ""
+	}
+	switch a.Op {
+	case weave.Enter:
+		if d.Variant == Direct {
+			// The function depends on the counters being mapped, which orders the initialisation of
+			// packages, and costs nothing.
+			return "if false{_=" + d.prefix + "_on};", ""
+		}
+	case weave.After:
+		return ";" + d.count(a.Counter), ""
+	case weave.LastArm:
+		return ";default:" + d.statement(a.Counter), ""
+	case weave.Label:
+		return ";" + d.label(a.Name) + ":{};", ""
+	case weave.Goto:
+		return "goto " + d.label(a.Name), ""
+	case weave.Flag:
+		return "var " + d.flag(a.Name) + " bool;", ""
+	case weave.Raise:
+		return d.flag(a.Name) + "=true;", ""
+	case weave.Lower:
+		return fmt.Sprintf("if %[1]s{%[1]s=false}else{%[2]s};", d.flag(a.Name), d.count(a.Counter)), ""
+	case weave.Sum:
+		return "var " + d.sum(a.Name) + " " + d.prefix + "_w;", ""
+	case weave.Bits:
+		return "var " + d.sum(a.Name) + " " + d.prefix + "_b;", ""
+	case weave.Operand:
+		return d.operand(a)
+	}
+	return "", "" // what is left half-way leaves the function too, so nothing is fresh
 }
 
-// Probe implements weave.Dialect.
-func (d *Dialect) Probe(c int) string { return d.count(c) + ";" }
-
-// After implements weave.Dialect.
-func (d *Dialect) After(c int) string { return ";" + d.count(c) }
-
-// Else implements weave.Dialect.
-func (d *Dialect) Else(c int) string { return " else {" + d.count(c) + "}" }
-
-// Begin implements weave.Dialect.
-func (d *Dialect) Begin() string { return "{" }
-
-// Wrap implements weave.Dialect.
-func (d *Dialect) Wrap(c int) string { return "{" + d.count(c) + ";" }
-
-// Give implements weave.Dialect.
-func (d *Dialect) Give() string { return "" }
-
-// Given implements weave.Dialect.
-func (d *Dialect) Given() string { return "" }
-
-// Unwrap implements weave.Dialect.
-func (d *Dialect) Unwrap() string { return "}" }
-
-// Default implements weave.Dialect.
-func (d *Dialect) Default(then string) string { return ";default:" + then }
-
-// LastLabel implements weave.Dialect.
-func (d *Dialect) LastLabel(string) string { return "" }
+func (d *Dialect) statement(c int) string { return d.count(c) + ";" }
 
 func (d *Dialect) label(n int) string { return fmt.Sprintf("%s_l%d", d.prefix, n) }
 
-// Label implements weave.Dialect.
-func (d *Dialect) Label(n int) string { return ";" + d.label(n) + ":{};" }
-
-// Goto implements weave.Dialect.
-func (d *Dialect) Goto(n int) string { return "goto " + d.label(n) }
-
 func (d *Dialect) flag(n int) string { return fmt.Sprintf("%s_f%d", d.prefix, n) }
 
-// Flag implements weave.Dialect.
-func (d *Dialect) Flag(n int) string { return "var " + d.flag(n) + " bool;" }
+func (d *Dialect) sum(n int) string { return fmt.Sprintf("%s_p%d", d.prefix, n) }
 
-// Raise implements weave.Dialect.
-func (d *Dialect) Raise(n int) string { return d.flag(n) + "=true;" }
-
-// Lower implements weave.Dialect.
-func (d *Dialect) Lower(n, c int) string {
-	return fmt.Sprintf("if %[1]s{%[1]s=false}else{%[2]s};", d.flag(n), d.count(c))
-}
-
-// Operand implements weave.Dialect. Comparisons have no type of their own, so the
-// operand keeps its own, whatever kind of bool it is.
-func (d *Dialect) Operand(onTrue, onFalse string, _ *flow.Condition) (before, after string) {
-	if onTrue == "" && onFalse == "" {
+// operand spells what is said as comparisons. These have no type of their own, so the operand
+// keeps its own, whatever kind of bool it is.
+func (d *Dialect) operand(a *weave.Action) (before, after string) {
+	if a.True == nil && a.False == nil {
 		return "", ""
 	}
-	if onTrue != "" {
-		after = "&&" + onTrue + "==0"
+	if a.True != nil {
+		after = "&&" + d.say(a.True) + "==0"
 	}
-	if onFalse != "" {
-		after += "||" + onFalse + "!=0"
+	if a.False != nil {
+		after += "||" + d.say(a.False) + "!=0"
 	}
 	return "(", after + ")"
 }
 
-// Tick implements weave.Dialect.
-func (d *Dialect) Tick(c int) string { return fmt.Sprintf(d.tick, c) }
-
-func (d *Dialect) sum(n int) string { return fmt.Sprintf("%s_p%d", d.prefix, n) }
-
-// Path implements weave.Dialect.
-func (d *Dialect) Path(n int) string { return "var " + d.sum(n) + " " + d.prefix + "_w;" }
-
-// Add implements weave.Dialect.
-func (d *Dialect) Add(n, weight int) string {
-	return fmt.Sprintf("%s.add(%d)", d.sum(n), weight)
-}
-
-// TickAt implements weave.Dialect.
-func (d *Dialect) TickAt(n, first, _ int) string {
-	return fmt.Sprintf("%s.tick(%d)", d.sum(n), first)
-}
-
-// Bits implements weave.Dialect.
-func (d *Dialect) Bits(n int) string { return "var " + d.sum(n) + " " + d.prefix + "_b;" }
-
-// Note implements weave.Dialect.
-func (d *Dialect) Note(bits int, n weave.Noted) string {
-	value, done := 1, 0
-	if n.True {
-		value = 0
+// say spells an expression that is 0.
+func (d *Dialect) say(s *weave.Say) string {
+	switch s.Saying {
+	case weave.Add:
+		return fmt.Sprintf("%s.add(%d)", d.sum(s.Name), s.Weight)
+	case weave.TickAt:
+		return fmt.Sprintf("%s.tick(%d)", d.sum(s.Name), s.Counter)
+	case weave.Note:
+		value, done := 1, 0
+		if s.True {
+			value = 0
+		}
+		if s.Done {
+			done = 1
+		}
+		return fmt.Sprintf("%s.note(%d,%d,%d,%#x,%d)", d.sum(s.Name), s.Index, value, s.Counter, s.Masks, done)
 	}
-	if n.Done {
-		done = 1
-	}
-	return fmt.Sprintf("%s.note(%d,%d,%d,%#x,%d)", d.sum(bits), n.Condition, value, n.First, n.Masks, done)
+	return fmt.Sprintf(d.tick, s.Counter)
 }
-
-// Fresh implements weave.Dialect. What is left half-way leaves the function too.
-func (d *Dialect) Fresh(int, bool) (before, after string) { return "", "" }
-
-// Missing implements weave.Dialect.
-func (d *Dialect) Missing(string, string) (before, after string) { return "", "" }
-
-// Constant implements weave.Dialect.
-func (d *Dialect) Constant() weave.Dialect { return d }
 
 // Resume implements weave.Dialect. Where the file itself renames its lines,
 // what it says goes on to hold, and only columns differ.

@@ -17,10 +17,8 @@ import (
 // Dialect spells probes for one file. Text around an operand keeps what the compiler knows by
 // its being true: names that patterns give, and variables that are assigned.
 type Dialect struct {
-	weave.Lacking
 	class string // that holds the counters
 	keep  site.Keep
-	among flow.Among
 }
 
 var _ weave.Dialect = (*Dialect)(nil)
@@ -58,82 +56,126 @@ func (d *Dialect) count(index string) string {
 
 func flag(n int) string { return fmt.Sprintf("thrush_%d", n) }
 
-// Enter implements weave.Dialect.
-func (d *Dialect) Enter(*flow.Function) string { return "" }
-
-// Tick implements weave.Dialect.
-func (d *Dialect) Tick(c int) string { return d.count(fmt.Sprint(c)) }
-
-// Probe implements weave.Dialect.
-func (d *Dialect) Probe(c int) string {
-	switch d.among {
-	case flow.OfClass:
-		return "static {" + d.Tick(c) + ";} "
-	case flow.OfObject:
-		return "{" + d.Tick(c) + ";} "
+// Spell implements weave.Dialect. There is no goto.
+func (d *Dialect) Spell(a *weave.Action) (text, behind string) {
+	probe := func(c int) string { return d.probe(c, a.Among) }
+	if text, ok := weave.Braces(a, probe); ok {
+		return text, ""
 	}
-	return d.Tick(c) + ";"
+	switch a.Op {
+	case weave.After:
+		return " " + probe(a.Counter), ""
+	case weave.Give:
+		return "return ", ""
+	case weave.Given:
+		return ";}", ""
+	case weave.Yield:
+		return "yield ", ""
+	case weave.LastArm:
+		return "default->{" + probe(a.Counter) + "}", ""
+	case weave.LastLabel:
+		return "default:" + probe(a.Counter), ""
+	case weave.FirstLabel:
+		return "default:" + probe(a.Counter) + "break;", ""
+	case weave.LastLower:
+		return "default:" + d.lower(a), ""
+	case weave.Flag, weave.Sum:
+		return "int " + flag(a.Name) + "=0;", ""
+	case weave.Raise:
+		return flag(a.Name) + "=1;", ""
+	case weave.Lower:
+		return d.lower(a), ""
+	case weave.Bits:
+		return "long[] " + flag(a.Name) + "={0,0};", ""
+	case weave.Permit:
+		return permit(a.Permit)
+	}
+	return d.expression(a)
 }
 
-// After implements weave.Dialect.
-func (d *Dialect) After(c int) string { return " " + d.Probe(c) }
-
-// Else implements weave.Dialect.
-func (d *Dialect) Else(c int) string { return " else {" + d.Probe(c) + "}" }
-
-// Begin implements weave.Dialect.
-func (d *Dialect) Begin() string { return "{" }
-
-// Wrap implements weave.Dialect.
-func (d *Dialect) Wrap(c int) string { return "{" + d.Probe(c) }
-
-// Unwrap implements weave.Dialect.
-func (d *Dialect) Unwrap() string { return "}" }
-
-// Give implements weave.Dialect.
-func (d *Dialect) Give() string { return "return " }
-
-// Given implements weave.Dialect.
-func (d *Dialect) Given() string { return ";}" }
-
-// Yield implements weave.Dialect.
-func (d *Dialect) Yield() string { return "yield " }
-
-// Default implements weave.Dialect.
-func (d *Dialect) Default(then string) string { return "default->{" + then + "}" }
-
-// LastLabel implements weave.Dialect.
-func (d *Dialect) LastLabel(then string) string { return "default:" + then }
-
-// Label implements weave.Dialect. There is no goto.
-func (d *Dialect) Label(int) string { return "" }
-
-// Goto implements weave.Dialect.
-func (d *Dialect) Goto(int) string { return "" }
-
-// Flag implements weave.Dialect.
-func (d *Dialect) Flag(n int) string { return "int " + flag(n) + "=0;" }
-
-// Raise implements weave.Dialect.
-func (d *Dialect) Raise(n int) string { return flag(n) + "=1;" }
-
-// Lower implements weave.Dialect.
-func (d *Dialect) Lower(n, c int) string {
-	return fmt.Sprintf("if(%[1]s!=0)%[1]s=0;else {%[2]s}", flag(n), d.Probe(c))
+// expression spells what stands around one.
+func (d *Dialect) expression(a *weave.Action) (before, after string) {
+	switch a.Op {
+	case weave.Operand:
+		return d.operand(a)
+	case weave.FreshSum:
+		return fresh(flag(a.Name) + "=0")
+	case weave.FreshBits:
+		return fresh(flag(a.Name) + "[0]=" + flag(a.Name) + "[1]=0")
+	case weave.FreshNamed:
+		return d.class + ".u(", "," + flag(a.Name) + ")"
+	case weave.Unless:
+		if a.False.Saying == weave.Note {
+			return d.class + ".u(", fmt.Sprintf(",%s.class,%s)", a.Type, noted(a.False))
+		}
+		return d.class + ".u(", fmt.Sprintf(",%s.class,%d)", a.Type, a.False.Counter)
+	case weave.First:
+		if a.Value.Null {
+			// Java 7 does not see of what type null is to be where it is given to a call of ours.
+			return "((" + d.tick(a.Counter) + ")<0?null:", ")"
+		}
+		return d.class + ".s(" + d.tick(a.Counter) + ",", ")"
+	}
+	return "", ""
 }
 
-// Operand implements weave.Dialect. What is said is a number that is not negative. A compiler
+func (d *Dialect) tick(c int) string { return d.count(fmt.Sprint(c)) }
+
+func (d *Dialect) probe(c int, among flow.Among) string {
+	switch among {
+	case flow.OfClass:
+		return "static {" + d.tick(c) + ";} "
+	case flow.OfObject:
+		return "{" + d.tick(c) + ";} "
+	}
+	return d.tick(c) + ";"
+}
+
+func (d *Dialect) lower(a *weave.Action) string {
+	return fmt.Sprintf("if(%[1]s!=0)%[1]s=0;else {%[2]s}", flag(a.Name), d.probe(a.Counter, a.Among))
+}
+
+// operand spells what is said as a number that is not negative. A compiler
 // knows as much as before of what is assigned where it is true, and where it is false: what
 // cannot be at all, as of a constant, assigns everything. A test that names what it finds gives
 // its name to what runs if all of && is true.
-func (d *Dialect) Operand(onTrue, onFalse string, of *flow.Condition) (before, after string) {
+func (d *Dialect) operand(a *weave.Action) (before, after string) {
+	onTrue, onFalse := d.say(a.True), d.say(a.False)
 	switch {
 	case onTrue == "" && onFalse == "":
 		return "", ""
-	case of.Names != nil:
+	case a.Condition.Names != nil:
 		return "((", ")&&(" + onTrue + ")>=0)"
 	}
 	return "((", ")?" + truly(onTrue) + ":" + falsely(onFalse) + ")"
+}
+
+func fresh(cleared string) (before, after string) {
+	return "((", ")?" + truly(cleared) + ":" + falsely(cleared) + ")"
+}
+
+// say spells a number that is not negative, or nothing.
+func (d *Dialect) say(s *weave.Say) string {
+	switch {
+	case s == nil:
+		return ""
+	case s.Saying == weave.Add:
+		return fmt.Sprintf("%s+=%d", flag(s.Name), s.Weight)
+	case s.Saying == weave.TickAt:
+		return d.count(fmt.Sprintf("%d+(%[2]s<%[3]d?%[2]s:0)", s.Counter, flag(s.Name), s.Ways))
+	case s.Saying == weave.Note:
+		return d.class + ".b(" + noted(s) + ")"
+	}
+	return d.tick(s.Counter)
+}
+
+// noted are the arguments of what notes a condition.
+func noted(s *weave.Say) string {
+	value := 1
+	if s.True {
+		value = 0
+	}
+	return fmt.Sprintf("%s,%d,%d,%d,%#xL,%t", flag(s.Name), s.Counter, s.Index, value, s.Masks, s.Done)
 }
 
 // truly is true, and falsely is false, after something was said.
@@ -151,32 +193,8 @@ func falsely(say string) string {
 	return "(" + say + ")>=0&&false"
 }
 
-// First implements weave.Dialect. Java 7 does not see of what type null is to be where it is
-// given to a call of ours.
-func (d *Dialect) First(of *flow.Operand, c int) (before, after string) {
-	if of.Null {
-		return "((" + d.Tick(c) + ")<0?null:", ")"
-	}
-	return d.class + ".s(" + d.Tick(c) + ",", ")"
-}
-
-// Unless implements weave.Dialect.
-func (d *Dialect) Unless(typ string, c int) (before, after string) {
-	return d.class + ".u(", fmt.Sprintf(",%s.class,%d)", typ, c)
-}
-
-// UnlessNoted implements weave.Dialect.
-func (d *Dialect) UnlessNoted(typ string, bits int, n weave.Noted) (before, after string) {
-	return d.class + ".u(", fmt.Sprintf(",%s.class,%s)", typ, noted(bits, n))
-}
-
-// FreshNaming implements weave.Dialect.
-func (d *Dialect) FreshNaming(bits int) (before, after string) {
-	return d.class + ".u(", "," + flag(bits) + ")"
-}
-
-// Permit implements weave.Dialect.
-func (d *Dialect) Permit(at *flow.Permit) (before, after string) {
+// permit spells what an annotation takes.
+func permit(at *flow.Permit) (before, after string) {
 	const what = `"fallthrough"`
 	switch {
 	case at.Listed:
@@ -185,54 +203,6 @@ func (d *Dialect) Permit(at *flow.Permit) (before, after string) {
 		return "{" + what + ",", "}"
 	}
 	return "@java.lang.SuppressWarnings(" + what + ") ", ""
-}
-
-// Path implements weave.Dialect.
-func (d *Dialect) Path(n int) string { return d.Flag(n) }
-
-// Add implements weave.Dialect.
-func (d *Dialect) Add(n, weight int) string { return fmt.Sprintf("%s+=%d", flag(n), weight) }
-
-// TickAt implements weave.Dialect.
-func (d *Dialect) TickAt(n, first, ways int) string {
-	return d.count(fmt.Sprintf("%d+(%[2]s<%[3]d?%[2]s:0)", first, flag(n), ways))
-}
-
-// Bits implements weave.Dialect.
-func (d *Dialect) Bits(n int) string { return "long[] " + flag(n) + "={0,0};" }
-
-// Note implements weave.Dialect.
-func (d *Dialect) Note(bits int, n weave.Noted) string { return d.class + ".b(" + noted(bits, n) + ")" }
-
-// noted are the arguments of what notes a condition.
-func noted(bits int, n weave.Noted) string {
-	value := 1
-	if n.True {
-		value = 0
-	}
-	return fmt.Sprintf("%s,%d,%d,%d,%#xL,%t", flag(bits), n.First, n.Condition, value, n.Masks, n.Done)
-}
-
-// Fresh implements weave.Dialect.
-func (d *Dialect) Fresh(n int, bits bool) (before, after string) {
-	cleared := flag(n) + "=0"
-	if bits {
-		cleared = flag(n) + "[0]=" + flag(n) + "[1]=0"
-	}
-	return "((", ")?" + truly(cleared) + ":" + falsely(cleared) + ")"
-}
-
-// Missing implements weave.Dialect.
-func (d *Dialect) Missing(string, string) (before, after string) { return "", "" }
-
-// Constant implements weave.Dialect.
-func (d *Dialect) Constant() weave.Dialect { return d }
-
-// Among implements weave.Dialect.
-func (d *Dialect) Among(a flow.Among) weave.Dialect {
-	out := *d
-	out.among = a
-	return &out
 }
 
 // Resume implements weave.Dialect. Lines stay; columns do not.

@@ -4,120 +4,60 @@ package python
 
 import (
 	"fmt"
-	"strings"
 
 	"thrush/internal/core/site"
-	"thrush/internal/syntax/flow"
 	"thrush/internal/syntax/python"
 	"thrush/internal/weave"
 )
 
 // Dialect spells orders.
-type Dialect struct{ weave.Lacking }
+type Dialect struct{}
 
 var _ weave.Dialect = Dialect{}
 
-// Enter implements weave.Dialect.
-func (Dialect) Enter(*flow.Function) string { return "" }
-
-// Probe implements weave.Dialect: counts before the statement or expression.
-func (Dialect) Probe(c int) string { return fmt.Sprintf("before %d", c) }
-
-// After implements weave.Dialect: counts after the statement.
-func (Dialect) After(c int) string { return fmt.Sprintf("after %d", c) }
-
-// Else implements weave.Dialect: gives the statement an else clause that counts.
-func (Dialect) Else(c int) string { return fmt.Sprintf("else %d", c) }
-
-// Begin implements weave.Dialect.
-func (Dialect) Begin() string { return "" }
-
-// Wrap implements weave.Dialect: what hangs on an else is a statement of its own.
-func (d Dialect) Wrap(c int) string { return d.Probe(c) }
-
-// Give implements weave.Dialect.
-func (Dialect) Give() string { return "" }
-
-// Given implements weave.Dialect.
-func (Dialect) Given() string { return "" }
-
-// Unwrap implements weave.Dialect.
-func (Dialect) Unwrap() string { return "" }
-
-// Default implements weave.Dialect: gives the statement a last case that counts.
-func (Dialect) Default(then string) string { return "default" + strings.TrimPrefix(then, "before") }
-
-// LastLabel implements weave.Dialect.
-func (Dialect) LastLabel(string) string { return "" }
-
-// Label implements weave.Dialect.
-func (Dialect) Label(int) string { return "" }
-
-// Goto implements weave.Dialect.
-func (Dialect) Goto(int) string { return "" }
-
-// Flag implements weave.Dialect.
-func (Dialect) Flag(int) string { return "" }
-
-// Raise implements weave.Dialect.
-func (Dialect) Raise(int) string { return "" }
-
-// Lower implements weave.Dialect.
-func (Dialect) Lower(_, c int) string { return Dialect{}.Probe(c) }
-
-// Operand implements weave.Dialect: tests an expression, or passes it on and looks at
-// its truth where that has no effect.
-func (Dialect) Operand(onTrue, onFalse string, of *flow.Condition) (before, after string) {
-	word := "test"
-	if of.Kept {
-		word = "pass"
+// Spell implements weave.Dialect.
+func (Dialect) Spell(a *weave.Action) (order, behind string) {
+	switch a.Op {
+	case weave.Probe, weave.Wrap, weave.Lower: // counts before the statement or expression; what hangs on an else is a statement of its own
+		return fmt.Sprintf("before %d", a.Counter), ""
+	case weave.After: // counts after the statement
+		return fmt.Sprintf("after %d", a.Counter), ""
+	case weave.Else: // gives the statement an else clause that counts
+		return fmt.Sprintf("else %d", a.Counter), ""
+	case weave.LastArm: // gives the statement a last case that counts
+		return fmt.Sprintf("default %d", a.Counter), ""
+	case weave.Operand: // tests an expression, or passes it on and looks at its truth where that has no effect
+		word := "test"
+		if a.Condition.Kept {
+			word = "pass"
+		}
+		return word + " " + say(a.True) + " " + say(a.False), ""
+	case weave.FreshSum, weave.FreshBits:
+		return fmt.Sprintf("fresh %d", a.Name), ""
 	}
-	if onTrue == "" {
-		onTrue = "-"
-	}
-	if onFalse == "" {
-		onFalse = "-"
-	}
-	return word + " " + onTrue + " " + onFalse, ""
+	return "", ""
 }
 
-// Tick implements weave.Dialect.
-func (Dialect) Tick(c int) string { return fmt.Sprintf("tick:%d", c) }
-
-// Path implements weave.Dialect.
-func (Dialect) Path(int) string { return "" }
-
-// Add implements weave.Dialect.
-func (Dialect) Add(path, weight int) string { return fmt.Sprintf("add:%d:%d", path, weight) }
-
-// TickAt implements weave.Dialect.
-func (Dialect) TickAt(path, first, ways int) string {
-	return fmt.Sprintf("at:%d:%d:%d", path, first, ways)
-}
-
-// Bits implements weave.Dialect.
-func (Dialect) Bits(int) string { return "" }
-
-// Note implements weave.Dialect.
-func (Dialect) Note(bits int, n weave.Noted) string {
-	value, done := 1, 0
-	if n.True {
-		value = 0
+func say(s *weave.Say) string {
+	switch {
+	case s == nil:
+		return "-"
+	case s.Saying == weave.Add:
+		return fmt.Sprintf("add:%d:%d", s.Name, s.Weight)
+	case s.Saying == weave.TickAt:
+		return fmt.Sprintf("at:%d:%d:%d", s.Name, s.Counter, s.Ways)
+	case s.Saying == weave.Note:
+		value, done := 1, 0
+		if s.True {
+			value = 0
+		}
+		if s.Done {
+			done = 1
+		}
+		return fmt.Sprintf("note:%d:%d:%d:%d:%d:%d", s.Name, s.Counter, s.Index, value, s.Masks, done)
 	}
-	if n.Done {
-		done = 1
-	}
-	return fmt.Sprintf("note:%d:%d:%d:%d:%d:%d", bits, n.First, n.Condition, value, n.Masks, done)
+	return fmt.Sprintf("tick:%d", s.Counter)
 }
-
-// Fresh implements weave.Dialect.
-func (Dialect) Fresh(n int, _ bool) (before, after string) { return fmt.Sprintf("fresh %d", n), "" }
-
-// Missing implements weave.Dialect.
-func (Dialect) Missing(string, string) (before, after string) { return "", "" }
-
-// Constant implements weave.Dialect.
-func (d Dialect) Constant() weave.Dialect { return d }
 
 // Resume implements weave.Dialect.
 func (Dialect) Resume(int, int) string { return "" }

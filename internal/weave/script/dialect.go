@@ -11,7 +11,6 @@ import (
 
 // Dialect spells probes for one file.
 type Dialect struct {
-	weave.Lacking
 	Table *site.Table
 	file  *flow.File
 	names string // of what the file declares for probes
@@ -39,13 +38,51 @@ var _ weave.Dialect = (*Dialect)(nil)
 func (d *Dialect) value() string { return d.names + "v" }
 func (d *Dialect) start() string { return d.names + "s" }
 
-func (d *Dialect) flag(n int) string { return fmt.Sprintf("%s_%d", d.names, n) }
+// Spell implements weave.Dialect. There is no goto.
+func (d *Dialect) Spell(a *weave.Action) (text, behind string) {
+	if text, ok := weave.Braces(a, d.probe); ok {
+		return text, ""
+	}
+	switch a.Op {
+	case weave.Enter:
+		return d.enter(a.Function), ""
+	case weave.After:
+		return ";" + d.probe(a.Counter), ""
+	case weave.Give:
+		return "return ", ""
+	case weave.Given:
+		return "}", ""
+	case weave.LastLabel:
+		return ";default:" + d.probe(a.Counter), ""
+	case weave.FirstLabel:
+		return ";default:" + d.probe(a.Counter) + "break;", ""
+	case weave.LastLower:
+		return ";default:" + d.lower(a), ""
+	case weave.Flag, weave.Sum:
+		return "let " + d.variable(a.Name) + "=0;", ""
+	case weave.Raise:
+		return ";" + d.variable(a.Name) + "=1;", "" // what stands before may have no semicolon
+	case weave.Lower:
+		return d.lower(a), ""
+	case weave.Bits:
+		return "let " + d.variable(a.Name) + "=[0n,0n];", ""
+	case weave.Operand:
+		return d.operand(a)
+	case weave.Pick:
+		return d.pick(a)
+	case weave.FreshSum:
+		return "(" + d.variable(a.Name) + "=0,", ")"
+	case weave.FreshBits:
+		return "(" + d.variable(a.Name) + "=[0n,0n],", ")"
+	}
+	return "", ""
+}
 
-// Enter implements weave.Dialect: at the top of the file it gets the counters, from what
+// enter spells the top of a function: at that of the file it gets the counters, from what
 // was put into the global object, and in functions that other modules may call before it
 // sees to it that they are there. Engines are quicker with a constant; a script that may
 // run twice in one place cannot have one, so whoever loads it makes it one.
-func (d *Dialect) Enter(f *flow.Function) string {
+func (d *Dialect) enter(f *flow.Function) string {
 	kind, width := "Float64Array", 8
 	if d.Table.Keep == site.Hits {
 		kind, width = "Uint8Array", 1
@@ -64,130 +101,76 @@ func (d *Dialect) Enter(f *flow.Function) string {
 
 func (d *Dialect) count(index string) string { return fmt.Sprintf(d.tick, index) }
 
-// Tick implements weave.Dialect.
-func (d *Dialect) Tick(c int) string { return d.count(fmt.Sprint(c)) }
+func (d *Dialect) probe(c int) string { return d.count(fmt.Sprint(c)) + ";" }
 
-// Probe implements weave.Dialect.
-func (d *Dialect) Probe(c int) string { return d.Tick(c) + ";" }
+func (d *Dialect) variable(n int) string { return fmt.Sprintf("%s_%d", d.names, n) }
 
-// After implements weave.Dialect.
-func (d *Dialect) After(c int) string { return ";" + d.Probe(c) }
-
-// Else implements weave.Dialect.
-func (d *Dialect) Else(c int) string { return " else {" + d.Probe(c) + "}" }
-
-// Begin implements weave.Dialect.
-func (d *Dialect) Begin() string { return "{" }
-
-// Wrap implements weave.Dialect.
-func (d *Dialect) Wrap(c int) string { return "{" + d.Probe(c) }
-
-// Unwrap implements weave.Dialect.
-func (d *Dialect) Unwrap() string { return "}" }
-
-// Give implements weave.Dialect.
-func (d *Dialect) Give() string { return "return " }
-
-// Given implements weave.Dialect.
-func (d *Dialect) Given() string { return d.Unwrap() }
-
-// Default implements weave.Dialect.
-func (d *Dialect) Default(string) string { return "" }
-
-// LastLabel implements weave.Dialect.
-func (d *Dialect) LastLabel(then string) string { return ";default:" + then }
-
-// Label implements weave.Dialect. There is no goto.
-func (d *Dialect) Label(int) string { return "" }
-
-// Goto implements weave.Dialect.
-func (d *Dialect) Goto(int) string { return "" }
-
-// Flag implements weave.Dialect.
-func (d *Dialect) Flag(n int) string { return "let " + d.flag(n) + "=0;" }
-
-// Raise implements weave.Dialect. What stands before may have no semicolon.
-func (d *Dialect) Raise(n int) string { return ";" + d.flag(n) + "=1;" }
-
-// Lower implements weave.Dialect.
-func (d *Dialect) Lower(n, c int) string {
-	return fmt.Sprintf(";if(%[1]s)%[1]s=0;else {%[2]s}", d.flag(n), d.Probe(c))
+func (d *Dialect) lower(a *weave.Action) string {
+	return fmt.Sprintf(";if(%[1]s)%[1]s=0;else {%[2]s}", d.variable(a.Name), d.probe(a.Counter))
 }
 
-// Operand implements weave.Dialect. Asking for the truth of a value runs no code.
-func (d *Dialect) Operand(onTrue, onFalse string, of *flow.Condition) (before, after string) {
-	if onTrue == "" && onFalse == "" {
+// operand asks for the truth of a value, which runs no code.
+func (d *Dialect) operand(a *weave.Action) (before, after string) {
+	if a.True == nil && a.False == nil {
 		return "", ""
 	}
 	open, yes, no := "((", "true", "false"
 	shut := ")"
-	if of.Kept {
+	if a.Condition.Kept {
 		open, shut = "(("+d.value()+"=(", "))"
 		yes, no = d.value(), d.value()
 	}
-	return open, shut + "?" + then(onTrue, yes) + ":" + then(onFalse, no) + ")"
+	return open, shut + "?" + d.then(a.True, yes) + ":" + d.then(a.False, no) + ")"
 }
 
-func then(say, value string) string {
-	if say == "" {
-		return value
-	}
-	return "(" + say + "," + value + ")"
-}
-
-// Missing implements weave.Dialect.
-func (d *Dialect) Missing(onThere, onMissing string) (before, after string) {
-	if onThere == "" {
-		return "(" + onMissing + ",", ")"
+// pick asks whether a value is there.
+func (d *Dialect) pick(a *weave.Action) (before, after string) {
+	if a.True == nil {
+		return "(" + d.say(a.False) + ",", ")"
 	}
 	v := d.value()
-	return "((" + v + "=(", "))===null||" + v + "===void 0?" + then(onMissing, v) + ":" + then(onThere, v) + ")"
+	return "((" + v + "=(", "))===null||" + v + "===void 0?" + d.then(a.False, v) + ":" + d.then(a.True, v) + ")"
 }
 
-// Path implements weave.Dialect.
-func (d *Dialect) Path(n int) string { return d.Flag(n) }
-
-// Add implements weave.Dialect.
-func (d *Dialect) Add(n, weight int) string { return fmt.Sprintf("%s+=%d", d.flag(n), weight) }
-
-// TickAt implements weave.Dialect.
-func (d *Dialect) TickAt(n, first, ways int) string {
-	return d.count(fmt.Sprintf("%d+Math.min(%s,%d)", first, d.flag(n), ways-1))
+// then spells a value, after something was said.
+func (d *Dialect) then(s *weave.Say, value string) string {
+	if s == nil {
+		return value
+	}
+	return "(" + d.say(s) + "," + value + ")"
 }
 
-// Bits implements weave.Dialect.
-func (d *Dialect) Bits(n int) string { return "let " + d.flag(n) + "=[0n,0n];" }
+// say spells an expression, whatever its value.
+func (d *Dialect) say(s *weave.Say) string {
+	switch s.Saying {
+	case weave.Add:
+		return fmt.Sprintf("%s+=%d", d.variable(s.Name), s.Weight)
+	case weave.TickAt:
+		return d.count(fmt.Sprintf("%d+Math.min(%s,%d)", s.Counter, d.variable(s.Name), s.Ways-1))
+	case weave.Note:
+		return d.note(s)
+	}
+	return d.count(fmt.Sprint(s.Counter))
+}
 
-// Note implements weave.Dialect.
-func (d *Dialect) Note(bits int, n weave.Noted) string {
+func (d *Dialect) note(s *weave.Say) string {
 	value := 1
-	if n.True {
+	if s.True {
 		value = 0
 	}
-	b := d.flag(bits)
-	out := d.count(fmt.Sprint(n.First + 4*n.Condition + value))
-	if n.Condition < 64 {
-		out += fmt.Sprintf(",%s[%d]|=%dn", b, value, uint64(1)<<n.Condition)
+	b := d.variable(s.Name)
+	out := d.count(fmt.Sprint(s.Counter + 4*s.Index + value))
+	if s.Index < 64 {
+		out += fmt.Sprintf(",%s[%d]|=%dn", b, value, uint64(1)<<s.Index)
 	}
-	if n.Masks != 0 {
-		out += fmt.Sprintf(",%[1]s[0]&=~%[2]dn,%[1]s[1]&=~%[2]dn", b, n.Masks)
+	if s.Masks != 0 {
+		out += fmt.Sprintf(",%[1]s[0]&=~%[2]dn,%[1]s[1]&=~%[2]dn", b, s.Masks)
 	}
-	if n.Done {
-		out += fmt.Sprintf(",%s.forEach((w,v)=>{for(let i=0;w;i++,w>>=1n)if(w&1n)%s})", b, d.count(fmt.Sprintf("%d+4*i+v", n.First+2)))
+	if s.Done {
+		out += fmt.Sprintf(",%s.forEach((w,v)=>{for(let i=0;w;i++,w>>=1n)if(w&1n)%s})", b, d.count(fmt.Sprintf("%d+4*i+v", s.Counter+2)))
 	}
 	return out
 }
-
-// Fresh implements weave.Dialect.
-func (d *Dialect) Fresh(n int, bits bool) (before, after string) {
-	if bits {
-		return "(" + d.flag(n) + "=[0n,0n],", ")"
-	}
-	return "(" + d.flag(n) + "=0,", ")"
-}
-
-// Constant implements weave.Dialect.
-func (d *Dialect) Constant() weave.Dialect { return d }
 
 // Resume implements weave.Dialect. Lines stay; columns do not.
 func (d *Dialect) Resume(int, int) string { return "" }

@@ -164,7 +164,7 @@ thrush demo shows the whole of it on a small sample, in a temporary folder.`,
 			root.AddCommand(c)
 		}
 	}
-	root.AddCommand(weaveOutputCommand())
+	root.AddCommand(weaveOutputCommand(), a.planOfCommand())
 	cobra.EnableCommandSorting = false // the order above is the one they are used in
 	root.SetHelpCommandGroupID("begin")
 	root.SetCompletionCommandGroupID("begin")

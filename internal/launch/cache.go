@@ -15,6 +15,7 @@ import (
 	"thrush/internal/home"
 	"thrush/internal/project"
 	"thrush/internal/recording"
+	"thrush/internal/weave"
 )
 
 // cached is what is kept of a file from one weaving to the next.
@@ -42,6 +43,7 @@ type cached struct {
 	Idle coverage.Totals `cbor:"idle"`
 
 	table []byte
+	plan  *weave.Plan // of a file that was woven just now
 }
 
 type kind uint8

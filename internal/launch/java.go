@@ -55,7 +55,7 @@ func (p *Prepared) weaveJava(c *cached, source []byte) (texts map[string][]byte,
 	if !java.Fits(text) {
 		return nil, nil, errors.New("its woven text does not fit the grammar")
 	}
-	c.Kind, c.Problems = woven, plan.Problems
+	c.Kind, c.Problems, c.plan = woven, plan.Problems, plan
 	return map[string][]byte{"": append(text, class...)}, table, nil
 }
 

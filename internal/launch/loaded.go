@@ -76,7 +76,7 @@ func (p *Prepared) weaveLoaded(c *cached, source []byte) (texts map[string][]byt
 		if err != nil {
 			return nil, nil, err
 		}
-		c.Kind, c.Problems, c.Module = woven, plan.Problems, file.Module
+		c.Kind, c.Problems, c.Module, c.plan = woven, plan.Problems, file.Module, plan
 		return map[string][]byte{"": text, cutsSuffix: list}, table, nil
 	}
 	if says := python.Generated(source); says != "" {
@@ -90,7 +90,7 @@ func (p *Prepared) weaveLoaded(c *cached, source []byte) (texts map[string][]byt
 	table.Language = "python"
 	plan := weave.Place(file.Text, file.Flow, table, opt)
 	site.SetMarks(table, file.Text)
-	c.Kind, c.Problems = woven, plan.Problems
+	c.Kind, c.Problems, c.plan = woven, plan.Problems, plan
 	return map[string][]byte{"": weavepython.Spell(plan, file)}, table, nil
 }
 

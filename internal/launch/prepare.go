@@ -307,6 +307,7 @@ func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*ca
 	if c.Kind != woven {
 		return c, nil
 	}
+	c.plan = nil
 	c.Counters, c.Idle = table.Counters, coverage.Resolve(table, nil).Totals
 	if c.table, err = recording.PackTable(table); err != nil {
 		return c, err
@@ -349,7 +350,7 @@ func (p *Prepared) weaveText(c *cached, abs string, source []byte) (texts map[st
 	spell := func(v golangweave.Variant) []byte {
 		return plan.Spell(golangweave.New(file, len(source), abs, p.Project.Dir("pending"), table, v))
 	}
-	c.Kind, c.Problems = woven, plan.Problems
+	c.Kind, c.Problems, c.plan = woven, plan.Problems, plan
 	c.Split = !p.Options.Named && !c.Named && golangweave.Splits(file, abs)
 	if !c.Split {
 		return map[string][]byte{"": spell(golangweave.Alone)}, table, nil

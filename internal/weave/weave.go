@@ -155,13 +155,16 @@ func compare(a, b site.Pos) int {
 	return cmp.Or(cmp.Compare(a.Line, b.Line), cmp.Compare(a.Column, b.Column))
 }
 
+// inOrder is the order of edits in the text.
+func inOrder(a, b Edit) int {
+	return cmp.Or(cmp.Compare(a.At, b.At), cmp.Compare(min(a.Del, 1), min(b.Del, 1)), cmp.Compare(a.rank, b.rank), cmp.Compare(a.order, b.order))
+}
+
 // apply carries the edits out. Where they share an offset, what is put in comes
 // before what is replaced, and else in the order in which they were made. cuts are what
 // was put in, with offsets in bytes.
 func apply(source []byte, edits []spelled, dialect Dialect) (woven []byte, cuts []Cut) {
-	slices.SortStableFunc(edits, func(a, b spelled) int {
-		return cmp.Or(cmp.Compare(a.At, b.At), cmp.Compare(min(a.Del, 1), min(b.Del, 1)), cmp.Compare(a.rank, b.rank), cmp.Compare(a.order, b.order))
-	})
+	slices.SortStableFunc(edits, func(a, b spelled) int { return inOrder(a.Edit, b.Edit) })
 	var out strings.Builder
 	out.Grow(len(source) + 24*len(edits))
 	line, lineStart, done := 1, 0, 0

@@ -1,10 +1,12 @@
 package tests
 
 import (
+	"io/fs"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -108,4 +110,36 @@ func inFolder(t *testing.T, dir, script string) string {
 	out, err := cmd.Output()
 	require.NoError(t, err, "%s: %s", script, out)
 	return string(out)
+}
+
+// docs/environment.md has every variable that Thrush reads or sets.
+func TestVariablesAreDocumented(t *testing.T) {
+	page, err := os.ReadFile(filepath.Join("..", "docs", "environment.md"))
+	require.NoError(t, err)
+	own, read := regexp.MustCompile(`\bTHRUSH_[A-Z_]*[A-Z]\b`), regexp.MustCompile(`(?:Getenv|LookupEnv)\("([A-Z_]+)"\)|"([A-Z_]{3,})="`)
+	seen := map[string]bool{}
+	require.NoError(t, filepath.WalkDir(filepath.Join("..", "internal"), func(path string, d fs.DirEntry, err error) error {
+		switch {
+		case err != nil:
+			return err
+		case d.IsDir() && slices.Contains([]string{"testdata", "bench", "built"}, d.Name()):
+			return filepath.SkipDir
+		case d.IsDir() || strings.HasSuffix(path, "_test.go") || strings.HasSuffix(path, ".whl"):
+			return nil
+		}
+		text, err := os.ReadFile(path)
+		for _, name := range own.FindAllString(string(text), -1) {
+			seen[name] = true
+		}
+		for _, m := range read.FindAllStringSubmatch(string(text), -1) {
+			if name := m[1] + m[2]; !strings.HasPrefix(name, "GIT_") { // what git is told stays with git
+				seen[name] = true
+			}
+		}
+		return err
+	}))
+	require.Greater(t, len(seen), 20)
+	for name := range seen {
+		assert.Contains(t, string(page), "`"+name+"`", "docs/environment.md does not speak of it")
+	}
 }

@@ -25,6 +25,7 @@ import (
 	"thrush/internal/report/term"
 	"thrush/internal/report/words"
 	"thrush/internal/runtime"
+	"thrush/internal/trace"
 	"thrush/internal/vcs"
 	"thrush/internal/version"
 )
@@ -168,11 +169,16 @@ func (a *app) record(w weaving, labels []string, out string, args []string) erro
 	if err != nil {
 		a.warn("programs that the command starts with an emptied environment will not report: %s", err)
 	}
+	if err := trace.Problem(); err != nil {
+		a.warn("nothing is traced: %s", err)
+	}
 	pages, done := prepared.Collect(dir)
+	trace.Note("run", "command", args, "folder", prepared.Dir(a.dir), "counts", dir)
 	start := time.Now()
 	status, err := launch.Run(prepared.Dir(a.dir), args, append(append(prepared.Env, pages...), runtime.DirVariable+"="+dir))
 	done()
 	release()
+	trace.Note("ended", "status", status, "error", err)
 	if err != nil {
 		_ = os.RemoveAll(dir)
 		return err

@@ -43,6 +43,7 @@ type cached struct {
 	Idle coverage.Totals `cbor:"idle"`
 
 	table []byte
+	anew  bool        // it was not in the pack
 	plan  *weave.Plan // of a file that was woven just now
 }
 
@@ -54,6 +55,10 @@ const (
 	generated
 	test // not woven, but what it embeds matters
 )
+
+func (k kind) String() string {
+	return map[kind]string{woven: "woven", unmeasured: "unmeasured", generated: "generated", test: "test"}[k]
+}
 
 // pack is the cache of one way of weaving: the files and their site tables.
 type pack struct {

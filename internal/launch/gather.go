@@ -15,6 +15,7 @@ import (
 	"strings"
 
 	"thrush/internal/runtime"
+	"thrush/internal/trace"
 )
 
 // Counts are what the processes of a command counted.
@@ -66,6 +67,7 @@ func Gather(dir string) (*Counts, error) {
 		return nil, err
 	}
 	others, unclear := strays(dir)
+	trace.Note("gathered", "from", dir, "beside", others, "whose is unclear", unclear)
 	if c.Unclear = unclear; unclear {
 		return c, nil
 	}

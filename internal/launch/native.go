@@ -21,6 +21,7 @@ import (
 	"thrush/internal/project"
 	"thrush/internal/recording"
 	"thrush/internal/syntax/cfamily"
+	"thrush/internal/trace"
 	"thrush/internal/weave"
 )
 
@@ -384,6 +385,7 @@ func (n *native) plain(p *Prepared, path, digest string, source []byte) (t *site
 	}
 	defer func() {
 		if r := recover(); r != nil {
+			trace.Fault(path, r)
 			t, why = nil, fmt.Sprintf("this command did not compile it, and its text alone cannot be read: %v", r)
 		}
 	}()

@@ -26,6 +26,7 @@ import (
 	"thrush/internal/recording"
 	"thrush/internal/syntax/script"
 	"thrush/internal/syntax/sourcemap"
+	"thrush/internal/trace"
 	"thrush/internal/weave"
 	weavescript "thrush/internal/weave/script"
 )
@@ -66,6 +67,7 @@ const mostOutput = 256 << 20
 func WeaveOutput(from io.Reader) (err error) {
 	defer func() {
 		if r := recover(); r != nil {
+			trace.Fault("an output", r)
 			err = fmt.Errorf("it cannot be woven: %v", r)
 		}
 	}()

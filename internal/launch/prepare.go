@@ -33,6 +33,7 @@ import (
 	"thrush/internal/project"
 	"thrush/internal/recording"
 	"thrush/internal/syntax/golang"
+	"thrush/internal/trace"
 	"thrush/internal/weave"
 	golangweave "thrush/internal/weave/golang"
 )
@@ -152,6 +153,7 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 		}
 		out.prune(time.Now())
 	}
+	out.told()
 	out.sort()
 	out.spareEmbedded()
 	out.spareHidden()
@@ -174,7 +176,18 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 	if len(out.ahead) > 0 {
 		out.Env = append(out.Env, "PATH="+listed(append(out.ahead, os.Getenv("PATH"))))
 	}
+	out.Env = append(out.Env, trace.Env()...)
+	for _, variable := range out.Env {
+		trace.Note("set", "variable", variable)
+	}
 	return out, nil
+}
+
+// told traces what became of each file.
+func (p *Prepared) told() {
+	for _, c := range p.files {
+		trace.Note("file", "path", c.Path, "is", c.Kind.String(), "why", c.Why, "counters", c.Counters, "text", wovenName(c), "anew", c.anew)
+	}
 }
 
 // withC are the folders whose sources of C the go command builds: a Go file there imports
@@ -234,6 +247,9 @@ func (p *Prepared) weaveAll(todo []project.SourceFile, old *pack, key string) (a
 		select {
 		case r := <-results:
 			p.files[changed[r.turn]] = r.c
+			if r.c != nil {
+				r.c.anew = true
+			}
 			err = cmp.Or(err, r.err)
 			done[r.turn] = true
 			anew++
@@ -325,6 +341,7 @@ func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*ca
 func (p *Prepared) weaveText(c *cached, abs string, source []byte) (texts map[string][]byte, table *site.Table, err error) {
 	defer func() {
 		if r := recover(); r != nil {
+			trace.Fault(c.Path, r)
 			texts, table, err = nil, nil, fmt.Errorf("cannot be woven: %v", r)
 			c.Kind = unmeasured
 		}

@@ -7,6 +7,7 @@ import (
 	"os"
 	"os/exec"
 	"os/signal"
+	"path/filepath"
 	"strings"
 	"syscall"
 )
@@ -39,20 +40,32 @@ func (e *StartError) ExitStatus() int {
 	return ExitNotExecutable
 }
 
+// programIn finds a program in a list of folders, as shells do.
+func programIn(folders, name string) (string, error) {
+	for _, dir := range filepath.SplitList(folders) {
+		path, err := filepath.Abs(filepath.Join(dir, name))
+		if err != nil {
+			continue
+		}
+		if _, err := exec.LookPath(path); err == nil {
+			return path, nil
+		}
+	}
+	return name, &exec.Error{Name: name, Err: exec.ErrNotFound}
+}
+
 // Run runs the command in a folder, with the standard streams and the environment of
 // this process, the environment changed by env, and gives its exit status: 128
 // and the signal's number if a signal ended it. Signals sent to this process
 // are passed on.
 func Run(dir string, args, env []string) (int, error) {
+	cmd := exec.Command(args[0], args[1:]...)
 	for _, e := range env {
 		// What the command is called may be what is stood in for.
-		if path, ok := strings.CutPrefix(e, "PATH="); ok {
-			if err := os.Setenv("PATH", path); err != nil {
-				return 0, err
-			}
+		if folders, ok := strings.CutPrefix(e, "PATH="); ok && filepath.Base(args[0]) == args[0] {
+			cmd.Path, cmd.Err = programIn(folders, args[0])
 		}
 	}
-	cmd := exec.Command(args[0], args[1:]...)
 	cmd.Stdin, cmd.Stdout, cmd.Stderr = os.Stdin, os.Stdout, os.Stderr
 	cmd.Dir, cmd.Env = dir, append(os.Environ(), env...)
 	if at, err := os.Getwd(); err == nil && at != dir {

@@ -9,6 +9,8 @@ import (
 	"path/filepath"
 	"regexp"
 	"strings"
+
+	"thrush/internal/trace"
 )
 
 // whole are the names of compilers that do all in one program.
@@ -87,6 +89,7 @@ func driven(name string, args []string, p *Plan) int {
 		}
 	}
 	if !compiles {
+		trace.Note("left to the compiler", "program", program, "since", "it compiles nothing here")
 		return become(program, args)
 	}
 	defer func() {

@@ -12,6 +12,7 @@ import (
 	"syscall"
 
 	"thrush/internal/runtime"
+	"thrush/internal/trace"
 )
 
 // Called tells whether Thrush was called by the name of a compiler.
@@ -30,6 +31,7 @@ func Main(args []string) int {
 	if planErr != nil {
 		plan = nil
 	}
+	trace.Note("stand-in", "for", args[0], "arguments", args[1:], "plan", plan != nil)
 	if name := filepath.Base(args[0]); !strings.HasPrefix(name, "cc1") {
 		return driven(name, args[1:], plan)
 	}
@@ -40,6 +42,7 @@ func Main(args []string) int {
 	}
 	c := newCall(program, args[1:])
 	if plan == nil || c.passes || isProbe(c.source()) {
+		trace.Note("left to the compiler", "source", c.source(), "not compiling", c.passes, "of the build system itself", isProbe(c.source()))
 		return become(program, args[1:])
 	}
 	return c.run(plan)
@@ -111,6 +114,7 @@ func (c *call) run(p *Plan) int {
 	f := newFiles(p, folder, c.source())
 	w.made.Source, _ = f.rel(c.source())
 	status := w.weave(f)
+	trace.Note("compiled", "source", c.source(), "units", w.made.Units, "not woven since", w.made.Why, "status", status)
 	if w.made.Source != "" || len(w.made.Files) > 0 || len(w.made.Unread) > 0 || len(w.made.Empty) > 0 {
 		what := strings.Join(append([]string{folder, c.source()}, c.driver...), "\x00")
 		// Without the note the unit counts as never compiled, if nothing ran it.

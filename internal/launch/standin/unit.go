@@ -15,6 +15,7 @@ import (
 	"thrush/internal/core/site"
 	"thrush/internal/runtime/cfamily"
 	syntax "thrush/internal/syntax/cfamily"
+	"thrush/internal/trace"
 	"thrush/internal/weave"
 	dialect "thrush/internal/weave/cfamily"
 )
@@ -91,6 +92,7 @@ func (f *files) open(name string) (path string, text []byte, ok bool) {
 func (w *work) weaveUnit(f *files, text []byte) (woven []byte, err error) {
 	defer func() {
 		if r := recover(); r != nil {
+			trace.Fault("a unit", r)
 			woven, err = nil, fmt.Errorf("cannot be woven: %v", r)
 		}
 	}()

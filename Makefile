@@ -8,10 +8,10 @@ STATIC   = -trimpath -tags netgo,osusergo -ldflags '-s -w -linkmode external -ex
 
 # What is loaded into interpreters: no library, no headers, one for all their versions.
 MACHINE = $(shell uname -m)
-LOADED = internal/runtime/python/built/counters-$(MACHINE).so internal/runtime/script/built/counters-$(MACHINE).node
+LOADED = internal/lang/python/runtime/built/counters-$(MACHINE).so internal/lang/script/runtime/built/counters-$(MACHINE).node
 
-internal/runtime/python/built/counters-$(MACHINE).so: internal/runtime/python/counters.c.txt
-internal/runtime/script/built/counters-$(MACHINE).node: internal/runtime/script/counters.c.txt
+internal/lang/python/runtime/built/counters-$(MACHINE).so: internal/lang/python/runtime/counters.c
+internal/lang/script/runtime/built/counters-$(MACHINE).node: internal/lang/script/runtime/counters.c
 $(LOADED):
 	$(or $(CC),cc) -x c -O2 -shared -fPIC -nostdlib -fvisibility=hidden -fno-stack-protector -Wall -Werror -Wl,--build-id=none -s -o $@ $<
 
@@ -63,7 +63,7 @@ vet:
 # Node.head marks types as nodes; nothing calls it.
 STATICCHECK = honnef.co/go/tools/cmd/staticcheck@v0.8.2
 DEADCODE    = golang.org/x/tools/cmd/deadcode@v0.52.0
-RACING      = ./internal/core/... ./internal/collector ./internal/merging ./internal/launch/... ./internal/mirror ./internal/report/term
+RACING      = ./internal/core/... ./internal/collector ./internal/merging ./internal/launch ./internal/lang/... ./internal/mirror ./internal/report/term
 lint: vet $(LOADED)
 	$(GO) vet -tags subjects,attacks ./...
 	$(GO) run $(STATICCHECK) ./...

@@ -7,13 +7,14 @@ import (
 	"crypto/sha256"
 	"encoding/json"
 	"fmt"
-	"github.com/chromedp/chromedp/kb"
 	"io"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"strings"
 	"testing"
+
+	"github.com/chromedp/chromedp/kb"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"

@@ -13,8 +13,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"thrush/internal/exit"
+	"thrush/internal/lang/cfamily/wrapper"
 	"thrush/internal/launch"
-	"thrush/internal/launch/standin"
 	"thrush/internal/project"
 	"thrush/internal/report/term"
 	"thrush/internal/report/words"
@@ -48,8 +48,8 @@ type app struct {
 
 // Main runs Thrush with the words after its name and gives its exit status.
 func Main(args []string) int {
-	if standin.Called(os.Args[0]) {
-		return standin.Main(os.Args)
+	if wrapper.Called(os.Args[0]) {
+		return wrapper.Main(os.Args)
 	}
 	a := &app{out: term.Stdout(), err: term.Stderr()}
 	root := a.root()

@@ -3,10 +3,9 @@ package launch
 import (
 	"path/filepath"
 
+	"thrush/internal/lang/java"
+	"thrush/internal/lang/script"
 	"thrush/internal/mirror"
-	"thrush/internal/syntax/script"
-	weavejava "thrush/internal/weave/java"
-	weavescript "thrush/internal/weave/script"
 )
 
 // mirrored brings the copy of the project up to date, for a command that is still to run.
@@ -17,7 +16,7 @@ func (p *Prepared) mirrored() (*mirror.Copy, error) {
 	if err != nil {
 		return nil, err
 	}
-	c := &mirror.Copy{From: p.Project.Root, In: dir, Name: copyName(p.Project.Root), Text: map[string]string{}, Marks: append([][]byte{[]byte(weavejava.Mark)}, weavescript.Marks...)}
+	c := &mirror.Copy{From: p.Project.Root, In: dir, Name: copyName(p.Project.Root), Text: map[string]string{}, Marks: append([][]byte{[]byte(java.Mark)}, script.Marks...)}
 	if p.Options.Gather {
 		return c, nil
 	}

@@ -9,10 +9,8 @@ import (
 	"strings"
 
 	"thrush/internal/core/site"
-	runtimejava "thrush/internal/runtime/java"
-	"thrush/internal/syntax/java"
+	"thrush/internal/lang/java"
 	"thrush/internal/weave"
-	weavejava "thrush/internal/weave/java"
 )
 
 // Place says where a command runs.
@@ -26,7 +24,7 @@ const (
 )
 
 // InNativeImage is why files are unmeasured that went into a native image.
-const InNativeImage = runtimejava.Unwatched
+const InNativeImage = java.Unwatched
 
 // isJava tells whether a file is one of Java, which is woven in a copy of the project.
 func (c *cached) isJava() bool { return java.IsSource(c.Path) }
@@ -51,7 +49,7 @@ func (p *Prepared) weaveJava(c *cached, source []byte) (texts map[string][]byte,
 	if crowded(table) {
 		return nil, nil, errors.New("it has a method that is so long that probes might not fit into what Java allows one (64 KB)")
 	}
-	text, class := weavejava.Spell(plan, source, p.Project.Dir("pending"))
+	text, class := java.Spell(plan, source, p.Project.Dir("pending"))
 	if !java.Fits(text) {
 		return nil, nil, errors.New("its woven text does not fit the grammar")
 	}

@@ -3,12 +3,12 @@ package launch
 import (
 	"strings"
 
+	"thrush/internal/lang/cfamily"
+	"thrush/internal/lang/golang"
+	"thrush/internal/lang/java"
+	"thrush/internal/lang/python"
+	"thrush/internal/lang/script"
 	"thrush/internal/project"
-	"thrush/internal/syntax/cfamily"
-	"thrush/internal/syntax/golang"
-	"thrush/internal/syntax/java"
-	"thrush/internal/syntax/python"
-	"thrush/internal/syntax/script"
 )
 
 // Language is a language, or a family of such, that is measured.

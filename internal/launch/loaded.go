@@ -15,14 +15,10 @@ import (
 	"thrush/internal/bounded"
 	"thrush/internal/core/site"
 	"thrush/internal/home"
-	runtimepython "thrush/internal/runtime/python"
-	runtimescript "thrush/internal/runtime/script"
-	"thrush/internal/syntax/golang"
-	"thrush/internal/syntax/python"
-	"thrush/internal/syntax/script"
+	"thrush/internal/lang/golang"
+	"thrush/internal/lang/python"
+	"thrush/internal/lang/script"
 	"thrush/internal/weave"
-	weavepython "thrush/internal/weave/python"
-	weavescript "thrush/internal/weave/script"
 )
 
 // OldPython is in the place of a path where what is unmeasured is all that an older
@@ -68,7 +64,7 @@ func (p *Prepared) weaveLoaded(c *cached, source []byte) (texts map[string][]byt
 		table.Language = script.LanguageOf(c.Path)
 		plan := weave.Place(source, file, table, opt)
 		site.SetMarks(table, source)
-		text, cuts := plan.SpellCut(weavescript.New(file, table))
+		text, cuts := plan.SpellCut(script.New(file, table))
 		if err := script.Check(c.Path, text); err != nil {
 			return nil, nil, fmt.Errorf("its woven text does not fit the grammar: %w", err)
 		}
@@ -91,7 +87,7 @@ func (p *Prepared) weaveLoaded(c *cached, source []byte) (texts map[string][]byt
 	plan := weave.Place(file.Text, file.Flow, table, opt)
 	site.SetMarks(table, file.Text)
 	c.Kind, c.Problems, c.plan = woven, plan.Problems, plan
-	return map[string][]byte{"": weavepython.Spell(plan, file)}, table, nil
+	return map[string][]byte{"": python.Spell(plan, file)}, table, nil
 }
 
 // loaded gives the files of a language that interpreters load, with what is put in front
@@ -148,7 +144,7 @@ func (p *Prepared) index(name string, files []*cached, roots []string, first ...
 
 // frontScript has Node load what puts woven text in front of those that load sources.
 func (p *Prepared) frontScript() error {
-	files, dir, err := p.loaded(script.IsSource, "JavaScript", ".node", runtimescript.Files)
+	files, dir, err := p.loaded(script.IsSource, "JavaScript", ".node", script.Files)
 	if len(files) == 0 {
 		return err
 	}
@@ -173,8 +169,8 @@ func (p *Prepared) frontScript() error {
 		options += " " + own
 	}
 	// What a compiler keeps of files by their times alone must not be woven.
-	p.Env = append(p.Env, "NODE_OPTIONS="+options, runtimescript.Variable+"="+index, "BABEL_DISABLE_CACHE=1")
-	return p.standForNode(inQuotes(preload), require, [2]string{runtimescript.Variable, index})
+	p.Env = append(p.Env, "NODE_OPTIONS="+options, script.Variable+"="+index, "BABEL_DISABLE_CACHE=1")
+	return p.standForNode(inQuotes(preload), require, [2]string{script.Variable, index})
 }
 
 // inQuotes writes a word as NODE_OPTIONS has words with blanks.
@@ -185,7 +181,7 @@ func inQuotes(s string) string {
 // frontPython puts the modules that weave in front of those that interpreters import,
 // and tells them of the files.
 func (p *Prepared) frontPython() error {
-	files, dir, err := p.loaded(python.IsSource, "Python", ".so", runtimepython.Files)
+	files, dir, err := p.loaded(python.IsSource, "Python", ".so", python.Files)
 	if len(files) == 0 {
 		return err
 	}
@@ -204,8 +200,8 @@ func (p *Prepared) frontPython() error {
 	if own := os.Getenv("PYTHONPATH"); own != "" {
 		folders = append(folders, own)
 	}
-	p.Env = append(p.Env, "PYTHONPATH="+listed(folders), runtimepython.Variable+"="+index)
-	return p.standForPythons(dir.Path(), [2]string{runtimepython.Variable, index})
+	p.Env = append(p.Env, "PYTHONPATH="+listed(folders), python.Variable+"="+index)
+	return p.standForPythons(dir.Path(), [2]string{python.Variable, index})
 }
 
 // ofModules tells whether the manifest that is nearest to a folder says that its files are

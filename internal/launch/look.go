@@ -6,8 +6,8 @@ import (
 	"strings"
 
 	"thrush/internal/core/site"
+	"thrush/internal/lang/cfamily"
 	"thrush/internal/project"
-	"thrush/internal/syntax/cfamily"
 	"thrush/internal/weave"
 )
 

@@ -17,10 +17,10 @@ import (
 	"thrush/internal/bounded"
 	"thrush/internal/core/site"
 	"thrush/internal/home"
-	"thrush/internal/launch/standin"
+	"thrush/internal/lang/cfamily"
+	"thrush/internal/lang/cfamily/wrapper"
 	"thrush/internal/project"
 	"thrush/internal/recording"
-	"thrush/internal/syntax/cfamily"
 	"thrush/internal/trace"
 	"thrush/internal/weave"
 )
@@ -77,14 +77,14 @@ func (n *native) front(p *Prepared) error {
 			return fmt.Errorf("cannot put a stand-in for the compiler in place: %w", err)
 		}
 	}
-	names := standin.Whole(os.Getenv("PATH"))
+	names := wrapper.Whole(os.Getenv("PATH"))
 	for _, name := range names {
 		if err := linked(path, name, self); err != nil {
 			return fmt.Errorf("cannot put a stand-in for %s in place: %w", name, err)
 		}
 	}
 	before := os.Getenv("COMPILER_PATH")
-	plan := &standin.Plan{
+	plan := &wrapper.Plan{
 		Roots: p.everywhere(), Level: p.Options.Level, Keep: p.Options.Keep, Home: p.Project.Dir("pending"),
 		Store: n.store.Path(), Bin: bin.Path(), Path: before,
 	}
@@ -109,7 +109,7 @@ func (n *native) front(p *Prepared) error {
 		search += string(os.PathListSeparator) + before
 	}
 	// What is kept of a compilation, to be used again, must not be woven.
-	p.Env = append(p.Env, "COMPILER_PATH="+search, standin.PlanVariable+"="+bin.Path(name), "CCACHE_DISABLE=1")
+	p.Env = append(p.Env, "COMPILER_PATH="+search, wrapper.PlanVariable+"="+bin.Path(name), "CCACHE_DISABLE=1")
 	return nil
 }
 
@@ -142,7 +142,7 @@ func linked(dir *home.Folder, name, program string) error {
 
 // gathered is what became of the units of a run.
 type gathered struct {
-	made     []standin.Made
+	made     []wrapper.Made
 	byUnit   map[string]string
 	byKey    map[string][]string
 	compiled map[string]bool // units
@@ -163,11 +163,11 @@ func (n *native) collect(p *Prepared, counts *Counts) ([]recording.File, error) 
 	}
 	g := gathered{compiled: map[string]bool{}, empty: map[string]bool{}, unread: map[string]bool{}, paths: map[string]bool{}}
 	var err error
-	if g.byUnit, g.byKey, err = standin.Tables(n.store.Path()); err != nil {
+	if g.byUnit, g.byKey, err = wrapper.Tables(n.store.Path()); err != nil {
 		return nil, err
 	}
 	for _, dir := range counts.folders {
-		made, err := standin.ReadMade(dir)
+		made, err := wrapper.ReadMade(dir)
 		if err != nil {
 			return nil, err
 		}
@@ -216,8 +216,8 @@ func (n *native) collect(p *Prepared, counts *Counts) ([]recording.File, error) 
 
 // tellOf lists the functions that could not be woven, and the waivers that cannot be
 // honoured.
-func (p *Prepared) tellOf(made []standin.Made) {
-	functions := map[standin.Unread]bool{}
+func (p *Prepared) tellOf(made []wrapper.Made) {
+	functions := map[wrapper.Unread]bool{}
 	problems := map[Problem]bool{}
 	for _, m := range made {
 		for _, u := range m.Unread {
@@ -227,7 +227,7 @@ func (p *Prepared) tellOf(made []standin.Made) {
 			problems[Problem{q.Path, q.Problem}] = true
 		}
 	}
-	for _, u := range slices.SortedFunc(maps.Keys(functions), func(a, b standin.Unread) int {
+	for _, u := range slices.SortedFunc(maps.Keys(functions), func(a, b wrapper.Unread) int {
 		return cmp.Or(strings.Compare(a.Path, b.Path), cmp.Compare(a.Line, b.Line), strings.Compare(a.Name, b.Name))
 	}) {
 		p.unmeasured(u.Path, fmt.Sprintf("line %d, function %s: %s", u.Line, u.Name, u.Why))
@@ -268,7 +268,7 @@ func (n *native) file(p *Prepared, f project.SourceFile, g *gathered, counts *Co
 		return nil, nil
 	}
 	digest := fmt.Sprintf("%016x", xxhash.Sum64(source))
-	key := standin.Key(f.Path, digest, p.Options.Level, p.Options.Keep)
+	key := wrapper.Key(f.Path, digest, p.Options.Level, p.Options.Keep)
 	var tables []*site.Table
 	var counters []uint64
 	loaded := false
@@ -351,7 +351,7 @@ type uncompiled struct {
 
 // remembered gives what plain does, which is not worked out again for the same text.
 func (n *native) remembered(p *Prepared, path, digest string, source []byte) (t *site.Table, why string) {
-	name := ".plain-" + p.key() + "-" + standin.Key(path, digest, p.Options.Level, p.Options.Keep)
+	name := ".plain-" + p.key() + "-" + wrapper.Key(path, digest, p.Options.Level, p.Options.Keep)
 	var was uncompiled
 	if data, err := n.store.Read(name); err == nil && recording.Unmarshal(data, &was) == nil {
 		if was.Table == nil {

@@ -22,13 +22,12 @@ import (
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/origin"
 	"thrush/internal/core/site"
+	"thrush/internal/lang/script"
+	"thrush/internal/lang/script/sourcemap"
 	"thrush/internal/project"
 	"thrush/internal/recording"
-	"thrush/internal/syntax/script"
-	"thrush/internal/syntax/sourcemap"
 	"thrush/internal/trace"
 	"thrush/internal/weave"
-	weavescript "thrush/internal/weave/script"
 )
 
 // Output is a text that a tool made of sources of the project, and that is about to run.
@@ -120,7 +119,7 @@ func WeaveOutput(from io.Reader) (err error) {
 	if !found {
 		return errors.New("nothing in it leads back to sites of its sources")
 	}
-	woven, cuts := plan.SpellCut(weavescript.New(flow, table))
+	woven, cuts := plan.SpellCut(script.New(flow, table))
 	if err := script.Check(outputName, woven); err != nil {
 		return fmt.Errorf("its woven text does not fit the grammar: %w", err)
 	}

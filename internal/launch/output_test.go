@@ -12,9 +12,9 @@ import (
 
 	"thrush/internal/core/origin"
 	"thrush/internal/core/site"
+	"thrush/internal/flow"
+	"thrush/internal/lang/script"
 	"thrush/internal/recording"
-	"thrush/internal/syntax/flow"
-	"thrush/internal/syntax/script"
 	"thrush/internal/weave"
 )
 

@@ -4,7 +4,7 @@ import (
 	"sync"
 
 	"thrush/internal/collector"
-	"thrush/internal/syntax/script"
+	"thrush/internal/lang/script"
 )
 
 // Collect has scripts in browsers report to a folder while the command runs, if there are

@@ -29,13 +29,12 @@ import (
 	"thrush/internal/core/site"
 	"thrush/internal/core/waiver"
 	"thrush/internal/home"
+	"thrush/internal/lang/golang"
 	"thrush/internal/mirror"
 	"thrush/internal/project"
 	"thrush/internal/recording"
-	"thrush/internal/syntax/golang"
 	"thrush/internal/trace"
 	"thrush/internal/weave"
-	golangweave "thrush/internal/weave/golang"
 )
 
 // Options say how to weave.
@@ -364,15 +363,15 @@ func (p *Prepared) weaveText(c *cached, abs string, source []byte) (texts map[st
 	table = &site.Table{Path: c.Path, Language: "go", Unit: c.Unit, Digest: c.Digest}
 	plan := weave.Place(source, file, table, weave.Options{Level: p.Options.Level, Keep: p.Options.Keep})
 	site.SetMarks(table, source)
-	spell := func(v golangweave.Variant) []byte {
-		return plan.Spell(golangweave.New(file, len(source), abs, p.Project.Dir("pending"), table, v))
+	spell := func(v golang.Variant) []byte {
+		return plan.Spell(golang.New(file, len(source), abs, p.Project.Dir("pending"), table, v))
 	}
 	c.Kind, c.Problems, c.plan = woven, plan.Problems, plan
-	c.Split = !p.Options.Named && !c.Named && golangweave.Splits(file, abs)
+	c.Split = !p.Options.Named && !c.Named && golang.Splits(file, abs)
 	if !c.Split {
-		return map[string][]byte{"": spell(golangweave.Alone)}, table, nil
+		return map[string][]byte{"": spell(golang.Alone)}, table, nil
 	}
-	return map[string][]byte{"": spell(golangweave.Direct), raceSuffix: spell(golangweave.ForRace)}, table, nil
+	return map[string][]byte{"": spell(golang.Direct), raceSuffix: spell(golang.ForRace)}, table, nil
 }
 
 // raceSuffix ends the name of the woven text for builds with the race detector.

@@ -2,11 +2,11 @@ package runtime
 
 import "embed"
 
-// Files gives what is embedded from a folder and from the folder built below it, by the
+// Files gives what is embedded from the folder runtime and from the folder built below it, by the
 // names of the files. ok is false if nothing was built: make does that.
 func Files(from embed.FS) (out map[string][]byte, ok bool) {
 	out = map[string][]byte{}
-	for _, dir := range []string{".", "built"} {
+	for _, dir := range []string{"runtime", "runtime/built"} {
 		entries, err := from.ReadDir(dir)
 		if err != nil {
 			return nil, false
@@ -15,10 +15,8 @@ func Files(from embed.FS) (out map[string][]byte, ok bool) {
 			if e.IsDir() || e.Name() == ".gitignore" {
 				continue
 			}
-			name := e.Name()
-			if dir != "." {
-				name, ok = dir+"/"+name, true
-			}
+			name := dir + "/" + e.Name()
+			ok = ok || dir != "runtime"
 			data, err := from.ReadFile(name)
 			if err != nil {
 				return nil, false

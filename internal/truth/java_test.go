@@ -20,9 +20,8 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"thrush/internal/core/site"
-	"thrush/internal/syntax/java"
+	"thrush/internal/lang/java"
 	"thrush/internal/weave"
-	weavejava "thrush/internal/weave/java"
 )
 
 // published is a real project in Java, built by Maven.
@@ -204,7 +203,7 @@ func weaveTo(f *zip.File, to string) error {
 		return fmt.Errorf("%s: %w", f.Name, err)
 	}
 	table := &site.Table{Path: f.Name, Unit: strings.Repeat("0", 32)}
-	text, class := weavejava.Spell(weave.Place(source, file, table, weave.Options{Level: site.Conditions, Keep: site.Counts}), source, "")
+	text, class := java.Spell(weave.Place(source, file, table, weave.Options{Level: site.Conditions, Keep: site.Counts}), source, "")
 	if !java.Fits(text) {
 		return fmt.Errorf("%s: the woven text does not fit the grammar", f.Name)
 	}

@@ -21,9 +21,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"thrush/internal/core/site"
-	"thrush/internal/syntax/golang"
+	"thrush/internal/lang/golang"
 	"thrush/internal/weave"
-	golangweave "thrush/internal/weave/golang"
 )
 
 // TestSubjectStandardLibraryTypeChecks weaves every file of the standard
@@ -63,8 +62,8 @@ func TestSubjectStandardLibraryTypeChecks(t *testing.T) {
 			table := &site.Table{Path: name, Unit: unit}
 			level := []site.Level{site.Conditions, site.Branches}[files/2%2]
 			plan := weave.Place(source, file, table, weave.Options{Level: level, Keep: site.Counts})
-			variant := []golangweave.Variant{golangweave.Alone, golangweave.Direct}[files%2]
-			woven := plan.Spell(golangweave.New(file, len(source), path, "", table, variant))
+			variant := []golang.Variant{golang.Alone, golang.Direct}[files%2]
+			woven := plan.Spell(golang.New(file, len(source), path, "", table, variant))
 			f, err := parser.ParseFile(fset, path, woven, parser.SkipObjectResolution)
 			require.NoError(t, err, path)
 			parsed = append(parsed, f)

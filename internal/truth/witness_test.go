@@ -23,13 +23,12 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/site"
+	"thrush/internal/flow"
+	"thrush/internal/lang/golang"
 	"thrush/internal/launch"
 	"thrush/internal/project"
 	thrush "thrush/internal/runtime"
-	"thrush/internal/syntax/flow"
-	"thrush/internal/syntax/golang"
 	"thrush/internal/weave"
-	golangweave "thrush/internal/weave/golang"
 )
 
 // witnessed is a place that the witness counts.
@@ -184,7 +183,7 @@ func Is(i int, b bool) bool {
 
 // both weaves for Thrush and, through the frame, for the witness.
 type both struct {
-	*golangweave.Dialect
+	*golang.Dialect
 	more []weave.Insertion
 }
 
@@ -225,11 +224,11 @@ func compare(t *testing.T, module, dir string, opt weave.Options, exact bool, ar
 		}
 		table := &site.Table{Path: rel, Unit: fmt.Sprintf("%08x%024x", len(tables)+1, len(tables)+1)}
 		plan := weave.Place(source, file, table, opt)
-		variant := golangweave.Alone
-		if golangweave.Splits(file, path) {
-			variant = golangweave.Direct
+		variant := golang.Alone
+		if golang.Splits(file, path) {
+			variant = golang.Direct
 		}
-		dialect := &both{Dialect: golangweave.New(file, len(source), path, "", table, variant), more: w.insertions(t, rel, source, file)}
+		dialect := &both{Dialect: golang.New(file, len(source), path, "", table, variant), more: w.insertions(t, rel, source, file)}
 		out := filepath.Join(temp, table.Unit+".go")
 		text := strings.ReplaceAll(string(plan.Spell(dialect)), witnessPath, module+"/witness")
 		require.NoError(t, os.WriteFile(out, []byte(text), 0o666))

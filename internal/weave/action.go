@@ -1,7 +1,7 @@
 package weave
 
 import (
-	"thrush/internal/syntax/flow"
+	"thrush/internal/flow"
 )
 
 // Op is what an action does. The planner decides on actions; a dialect spells them.

@@ -2,7 +2,7 @@ package weave
 
 import (
 	"thrush/internal/core/site"
-	"thrush/internal/syntax/flow"
+	"thrush/internal/flow"
 )
 
 // branch weaves an if and what hangs on it. It gives the state after it, and

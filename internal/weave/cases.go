@@ -2,7 +2,7 @@ package weave
 
 import (
 	"thrush/internal/core/site"
-	"thrush/internal/syntax/flow"
+	"thrush/internal/flow"
 )
 
 // switched weaves a switch whose ways are marked by labels.

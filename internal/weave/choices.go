@@ -2,7 +2,7 @@ package weave
 
 import (
 	"thrush/internal/core/site"
-	"thrush/internal/syntax/flow"
+	"thrush/internal/flow"
 )
 
 func (p *planner) choice(c *flow.Choice) state {

@@ -6,7 +6,7 @@ import (
 
 	"thrush/internal/core/logic"
 	"thrush/internal/core/site"
-	"thrush/internal/syntax/flow"
+	"thrush/internal/flow"
 )
 
 // mostWays is the most ways through a boolean expression that are counted one by

@@ -11,7 +11,7 @@ package weave
 
 import (
 	"thrush/internal/core/site"
-	"thrush/internal/syntax/flow"
+	"thrush/internal/flow"
 )
 
 // planner walks a file's flow, hands out counters and collects the table and

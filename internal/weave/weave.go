@@ -10,7 +10,7 @@ import (
 
 	"thrush/internal/core/site"
 	"thrush/internal/core/waiver"
-	"thrush/internal/syntax/flow"
+	"thrush/internal/flow"
 )
 
 // Options say what to weave for.

@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"thrush/internal/core/site"
-	"thrush/internal/syntax/golang"
+	"thrush/internal/lang/golang"
 	"thrush/internal/weave"
 )
 

@@ -9,7 +9,7 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/site"
-	"thrush/internal/syntax/golang"
+	"thrush/internal/lang/golang"
 	"thrush/internal/weave"
 )
 

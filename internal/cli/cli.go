@@ -14,7 +14,7 @@ import (
 
 	"thrush/internal/exit"
 	"thrush/internal/lang/cfamily/wrapper"
-	"thrush/internal/launch"
+	"thrush/internal/languages"
 	"thrush/internal/project"
 	"thrush/internal/report/term"
 	"thrush/internal/report/words"
@@ -213,18 +213,18 @@ func (a *app) warn(format string, args ...any) {
 }
 
 // isSource tells whether a path is one of source code, be it a test's.
-func isSource(path string) bool { return launch.Classify(path) != project.Ignored }
+func isSource(path string) bool { return languages.Classify(path) != project.Ignored }
 
 // counts tells which paths would be measured, by the rules that need no look
 // into the file.
 func counts(p *project.Project) func(path string) bool {
-	return func(path string) bool { return launch.Classify(path) == project.Source && !skipped(p, path) }
+	return func(path string) bool { return languages.Classify(path) == project.Source && !skipped(p, path) }
 }
 
 // leftOut tells which paths are of source code, but of no test, that would not be.
 func leftOut(p *project.Project) func(path string) bool {
 	return func(path string) bool {
-		class := launch.Classify(path)
+		class := languages.Classify(path)
 		return class == project.Vendored || class == project.Source && skipped(p, path)
 	}
 }

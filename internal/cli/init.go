@@ -11,7 +11,8 @@ import (
 
 	"thrush/internal/core/gaps"
 	"thrush/internal/exit"
-	"thrush/internal/launch"
+	"thrush/internal/lang"
+	"thrush/internal/languages"
 	"thrush/internal/project"
 	"thrush/internal/report/words"
 )
@@ -33,13 +34,13 @@ func (a *app) init() error {
 	if p.Config.File != "" {
 		return exit.Usagef("%s is there already; edit it, or remove it first", p.Config.File)
 	}
-	files, err := p.Scan(launch.Classify, p.Config.Only, p.Config.Skip)
+	files, err := p.Scan(languages.Classify, p.Config.Only, p.Config.Skip)
 	if err != nil {
 		return err
 	}
-	found := map[*launch.Language]map[project.Class]int{}
+	found := map[*lang.Language]map[project.Class]int{}
 	for _, f := range files {
-		l := launch.LanguageOf(f.Path)
+		l := languages.Of(f.Path)
 		if found[l] == nil {
 			found[l] = map[project.Class]int{}
 		}
@@ -53,8 +54,7 @@ func (a *app) init() error {
 	}
 	asides := gaps.Asides(sources)
 	next := ""
-	for i := range launch.Languages {
-		l := &launch.Languages[i]
+	for _, l := range languages.All {
 		if n := found[l]; n[project.Source] > 0 {
 			if next == "" {
 				fmt.Fprintf(a.out, "project  %s\n", words.Safe(p.Root))
@@ -64,7 +64,7 @@ func (a *app) init() error {
 		}
 	}
 	if next == "" {
-		return exit.NoDataf("no source file of %s was found under %s", launch.Measured, p.Root)
+		return exit.NoDataf("no source file of %s was found under %s", languages.Names(), p.Root)
 	}
 	file := filepath.Join(p.Root, project.ConfigName)
 	f, err := os.OpenFile(file, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o666)

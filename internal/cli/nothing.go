@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"thrush/internal/exit"
+	"thrush/internal/languages"
 	"thrush/internal/launch"
 	"thrush/internal/reading"
 	"thrush/internal/recording"
@@ -26,7 +27,7 @@ func (a *app) hasData(r *reading.Reader, files int) error {
 	if u := r.Recording.Info.Unmeasured; len(u) > 0 {
 		return exit.NoDataf("the recording measured no file: %s: %s (thrush tally --unmeasured lists all)", u[0].Path, u[0].Reason)
 	}
-	return exit.NoDataf("the recording holds no source file; it was made in a folder without sources of %s, or all were left out by only and skip", launch.Measured)
+	return exit.NoDataf("the recording holds no source file; it was made in a folder without sources of %s, or all were left out by only and skip", languages.Names())
 }
 
 // endings are those of files of languages, by what is said of them.

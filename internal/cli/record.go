@@ -18,6 +18,7 @@ import (
 	"thrush/internal/core/tally"
 	"thrush/internal/exit"
 	"thrush/internal/home"
+	"thrush/internal/languages"
 	"thrush/internal/launch"
 	"thrush/internal/project"
 	"thrush/internal/reading"
@@ -281,7 +282,7 @@ func (a *app) prepare(p *project.Project, w weaving, command []string) (*launch.
 	case len(u) > 0:
 		a.warn("no source file can be measured: %s: %s", u[0].Path, u[0].Reason)
 	default:
-		a.warn("no source file of %s to measure was found under %s", launch.Measured, p.Root)
+		a.warn("no source file of %s to measure was found under %s", languages.Names(), p.Root)
 	}
 	return prepared, nil
 }

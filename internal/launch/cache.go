@@ -13,6 +13,7 @@ import (
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/waiver"
 	"thrush/internal/home"
+	"thrush/internal/lang"
 	"thrush/internal/project"
 	"thrush/internal/recording"
 	"thrush/internal/weave"
@@ -20,21 +21,16 @@ import (
 
 // cached is what is kept of a file from one weaving to the next.
 type cached struct {
-	Path     string           `cbor:"path"`
-	Size     int64            `cbor:"size"`
-	Mod      int64            `cbor:"mod"`
-	Inode    uint64           `cbor:"inode"`
-	Digest   string           `cbor:"digest"`
-	Content  string           `cbor:"content,omitempty"` // digest that interpreters can work out
-	Unit     string           `cbor:"unit"`
-	Kind     kind             `cbor:"kind"`
-	Why      string           `cbor:"why,omitempty"` // for unmeasured files
-	Built    string           `cbor:"built,omitempty"`
-	Named    bool             `cbor:"named,omitempty"`
-	Split    bool             `cbor:"split,omitempty"` // there is a text for the race detector too
-	Embeds   []string         `cbor:"embeds,omitempty"`
-	Hides    string           `cbor:"hides,omitempty"`
-	Module   bool             `cbor:"module,omitempty"` // it is an ES module
+	Path    string `cbor:"path"`
+	Size    int64  `cbor:"size"`
+	Mod     int64  `cbor:"mod"`
+	Inode   uint64 `cbor:"inode"`
+	Digest  string `cbor:"digest"`
+	Content string `cbor:"content,omitempty"` // digest that interpreters can work out
+	Unit    string `cbor:"unit"`
+	Kind    kind   `cbor:"kind"`
+	Why     string `cbor:"why,omitempty"` // for unmeasured files
+	lang.Facts
 	Counters int              `cbor:"counters"`
 	At       int              `cbor:"at"` // of the site table in the pack
 	Len      int              `cbor:"len"`

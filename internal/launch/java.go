@@ -2,15 +2,12 @@ package launch
 
 import (
 	"cmp"
-	"errors"
 	"path"
 	"path/filepath"
 	"regexp"
 	"strings"
 
-	"thrush/internal/core/site"
 	"thrush/internal/lang/java"
-	"thrush/internal/weave"
 )
 
 // Place says where a command runs.
@@ -25,54 +22,6 @@ const (
 
 // InNativeImage is why files are unmeasured that went into a native image.
 const InNativeImage = java.Unwatched
-
-// isJava tells whether a file is one of Java, which is woven in a copy of the project.
-func (c *cached) isJava() bool { return java.IsSource(c.Path) }
-
-// mostProbes is the most probes that a method has room for: the code of one holds 64 KB, and
-// a probe takes about 11 bytes of that.
-const mostProbes = 2000
-
-// weaveJava gives the text of a file for the copy of the project.
-func (p *Prepared) weaveJava(c *cached, source []byte) (texts map[string][]byte, table *site.Table, err error) {
-	if says := java.Generated(source); says != "" {
-		c.Kind, c.Why = generated, saysSo(says)
-		return nil, nil, nil
-	}
-	file, err := java.Read(source)
-	if err != nil {
-		return nil, nil, err
-	}
-	table = &site.Table{Path: c.Path, Language: "java", Unit: c.Unit, Digest: c.Digest}
-	plan := weave.Place(source, file, table, weave.Options{Level: p.Options.Level, Keep: p.Options.Keep})
-	site.SetMarks(table, source)
-	if crowded(table) {
-		return nil, nil, errors.New("it has a method that is so long that probes might not fit into what Java allows one (64 KB)")
-	}
-	text, class := java.Spell(plan, source, p.Project.Dir("pending"))
-	if !java.Fits(text) {
-		return nil, nil, errors.New("its woven text does not fit the grammar")
-	}
-	c.Kind, c.Problems, c.plan = woven, plan.Problems, plan
-	return map[string][]byte{"": append(text, class...)}, table, nil
-}
-
-// crowded tells whether a function has more probes than it may have room for.
-func crowded(t *site.Table) bool {
-	probes := make([]int, len(t.Functions))
-	for _, s := range t.Statements {
-		probes[s.Function]++
-	}
-	for _, d := range t.Decisions {
-		probes[d.Function] += len(d.Outcomes)
-	}
-	for _, n := range probes {
-		if n > mostProbes {
-			return true
-		}
-	}
-	return false
-}
 
 // javaTool is a program that compiles or runs Java, wherever in a command it stands.
 var javaTool = regexp.MustCompile(`(^|[\s/;&|('"])(mvnw?|mvnd|gradlew?|ant|javac|java|jshell|jbang|sbt|mill)(\.cmd|\.bat)?($|[\s;&|)'"])`)

@@ -13,81 +13,19 @@ import (
 	"strings"
 
 	"thrush/internal/bounded"
-	"thrush/internal/core/site"
 	"thrush/internal/home"
-	"thrush/internal/lang/golang"
 	"thrush/internal/lang/python"
 	"thrush/internal/lang/script"
-	"thrush/internal/weave"
 )
 
 // OldPython is in the place of a path where what is unmeasured is all that an older
 // interpreter ran.
 const OldPython = "(Python)"
 
-// isGo tells whether a file is one of Go, which is woven before the build sees it.
-// Others are woven where interpreters load them.
-func (c *cached) isGo() bool { return golang.IsSource(c.Path) }
-
 // contentDigest is a digest of a source that interpreters can work out too.
 func contentDigest(source []byte) string {
 	sum := sha256.Sum256(source)
 	return hex.EncodeToString(sum[:16])
-}
-
-// cutsSuffix ends the names of lists of what has to be cut out of a woven text to have the
-// text of the source again, as functions give it.
-const cutsSuffix = ".cuts"
-
-// weaveLoaded gives what an interpreter needs to weave a file that it loads, or loads
-// instead of it.
-func (p *Prepared) weaveLoaded(c *cached, source []byte) (texts map[string][]byte, table *site.Table, err error) {
-	table = &site.Table{Path: c.Path, Unit: c.Unit, Digest: c.Digest}
-	opt := weave.Options{Level: p.Options.Level, Keep: p.Options.Keep}
-	if script.IsSource(c.Path) {
-		if says := script.Generated(source); says != "" {
-			c.Kind, c.Why = generated, saysSo(says)
-			return nil, nil, nil
-		}
-		if how := script.Bundled(source); how != "" {
-			c.Kind, c.Why = generated, how
-			return nil, nil, nil
-		}
-		if of := p.outputOf(c.Path, source); of != "" {
-			c.Kind, c.Why = generated, "by its source map a tool made it of "+of
-			return nil, nil, nil
-		}
-		file, err := script.Read(c.Path, source)
-		if err != nil {
-			return nil, nil, err
-		}
-		table.Language = script.LanguageOf(c.Path)
-		plan := weave.Place(source, file, table, opt)
-		site.SetMarks(table, source)
-		text, cuts := plan.SpellCut(script.New(file, table))
-		if err := script.Check(c.Path, text); err != nil {
-			return nil, nil, fmt.Errorf("its woven text does not fit the grammar: %w", err)
-		}
-		list, err := json.Marshal(cuts)
-		if err != nil {
-			return nil, nil, err
-		}
-		c.Kind, c.Problems, c.Module, c.plan = woven, plan.Problems, file.Module, plan
-		return map[string][]byte{"": text, cutsSuffix: list}, table, nil
-	}
-	if says := python.Generated(source); says != "" {
-		c.Kind, c.Why = generated, saysSo(says)
-		return nil, nil, nil
-	}
-	file, err := python.Read(source)
-	if err != nil {
-		return nil, nil, err
-	}
-	table.Language = "python"
-	plan := weave.Place(file.Text, file.Flow, table, opt)
-	site.SetMarks(table, file.Text)
-	c.Kind, c.Problems, c.plan = woven, plan.Problems, plan
-	return map[string][]byte{"": python.Spell(plan, file)}, table, nil
 }
 
 // loaded gives the files of a language that interpreters load, with what is put in front

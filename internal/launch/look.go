@@ -6,7 +6,7 @@ import (
 	"strings"
 
 	"thrush/internal/core/site"
-	"thrush/internal/lang/cfamily"
+	"thrush/internal/languages"
 	"thrush/internal/project"
 	"thrush/internal/weave"
 )
@@ -14,16 +14,14 @@ import (
 // Look weaves a single file for people to look at: its plan, and the woven text. Of C and C++ there
 // is no text, since what is woven is what the compiler makes of the file before it compiles it.
 func Look(p *project.Project, name string, source []byte, opt weave.Options) (plan *weave.Plan, text []byte, err error) {
-	if Classify(name) == project.Ignored {
-		return nil, nil, fmt.Errorf("%s is no source of %s", name, Measured)
+	l := languages.Of(name)
+	if l == nil {
+		return nil, nil, fmt.Errorf("%s is no source of %s", name, languages.Names())
 	}
 	none := strings.Repeat("0", 32)
-	if cfamily.IsSource(name) {
-		f, err := cfamily.ReadPlain(name, source, cfamily.LanguageOf(name))
-		if err != nil {
-			return nil, nil, err
-		}
-		return weave.Place(source, f.Flow, &site.Table{Path: name, Unit: none}, opt), nil, nil
+	if l.Weave == nil {
+		plan, err = l.Plan(name, source, &site.Table{Path: name, Unit: none}, opt)
+		return plan, nil, err
 	}
 	c := &cached{Path: name, Unit: none, Digest: none[:16]}
 	prepared := &Prepared{Project: p, Options: Options{Level: opt.Level, Keep: opt.Keep}}

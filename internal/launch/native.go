@@ -17,6 +17,7 @@ import (
 	"thrush/internal/bounded"
 	"thrush/internal/core/site"
 	"thrush/internal/home"
+	"thrush/internal/lang"
 	"thrush/internal/lang/cfamily"
 	"thrush/internal/lang/cfamily/wrapper"
 	"thrush/internal/project"
@@ -264,7 +265,7 @@ func (n *native) file(p *Prepared, f project.SourceFile, g *gathered, counts *Co
 		return nil, nil
 	}
 	if says := cfamily.Generated(source); says != "" {
-		p.passed(f.Path, saysSo(says))
+		p.passed(f.Path, lang.SaysSo(says))
 		return nil, nil
 	}
 	digest := fmt.Sprintf("%016x", xxhash.Sum64(source))

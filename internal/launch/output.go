@@ -1,15 +1,12 @@
 package launch
 
 import (
-	"bytes"
 	"crypto/sha256"
-	"encoding/base64"
 	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
-	"path"
 	"path/filepath"
 	"regexp"
 	"slices"
@@ -131,7 +128,7 @@ func WeaveOutput(from io.Reader) (err error) {
 	if err != nil {
 		return err
 	}
-	for name, data := range map[string][]byte{ledSuffix: data, ".woven" + cutsSuffix: list} {
+	for name, data := range map[string][]byte{ledSuffix: data, ".woven" + script.CutsSuffix: list} {
 		if err := atomic.WriteAt(o.Store, o.Unit+name, data, false); err != nil {
 			return err
 		}
@@ -144,42 +141,6 @@ const ledSuffix = ".led"
 // outputName stands for the name of what was made of a file: it has no types left, but may
 // have JSX.
 const outputName = "output.js"
-
-// outputOf gives the first file of the project of which a file was made, by a source map
-// beside it or in it; or nothing.
-func (p *Prepared) outputOf(name string, text []byte) string {
-	at := bytes.LastIndex(text, []byte("//# sourceMappingURL="))
-	if at < 0 {
-		return ""
-	}
-	at += len("//# sourceMappingURL=")
-	url, _, _ := strings.Cut(strings.TrimSpace(string(text[at:])), "\n")
-	dir := filepath.Join(p.Project.Root, filepath.FromSlash(path.Dir(name)))
-	var data []byte
-	if inline, ok := strings.CutPrefix(url, "data:"); ok {
-		if _, body, ok := strings.Cut(inline, ";base64,"); ok {
-			data, _ = base64.StdEncoding.DecodeString(body)
-		}
-	} else {
-		file := filepath.Join(dir, filepath.FromSlash(url))
-		data, _ = bounded.Read(file, bounded.Map)
-		dir = filepath.Dir(file)
-	}
-	m, err := sourcemap.Read(data)
-	if err != nil {
-		return ""
-	}
-	for _, s := range m.Sources {
-		for _, at := range sourcemap.Places(s.Name, dir, p.Project.Root) {
-			rel, err := filepath.Rel(p.Project.Root, at)
-			rel = filepath.ToSlash(rel)
-			if err == nil && filepath.IsLocal(rel) && rel != name && script.IsSource(rel) && exists(at) {
-				return rel
-			}
-		}
-	}
-	return ""
-}
 
 // sourceOf reads a source with what is measured in it.
 func sourceOf(root, path string, opt weave.Options) (*origin.Text, error) {

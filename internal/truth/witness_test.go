@@ -25,6 +25,7 @@ import (
 	"thrush/internal/core/site"
 	"thrush/internal/flow"
 	"thrush/internal/lang/golang"
+	"thrush/internal/languages"
 	"thrush/internal/launch"
 	"thrush/internal/project"
 	thrush "thrush/internal/runtime"
@@ -213,7 +214,7 @@ func compare(t *testing.T, module, dir string, opt weave.Options, exact bool, ar
 		if err != nil || d.IsDir() {
 			return err
 		}
-		if launch.Classify(filepath.ToSlash(rel)) != project.Source || strings.Contains(rel, "testdata") {
+		if languages.Classify(filepath.ToSlash(rel)) != project.Source || strings.Contains(rel, "testdata") {
 			return nil
 		}
 		source, err := os.ReadFile(path)

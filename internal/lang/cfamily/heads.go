@@ -201,6 +201,9 @@ func (h *heading) statement(i, depth int) int {
 		for end > 0 && end < len(h.tokens) && !h.is(end, ';') {
 			end++
 		}
+		if end < 0 || end >= len(h.tokens) {
+			return -1 // it has no end
+		}
 		return end + 1
 	case w == "case" || w == "default" || w != "" && h.is(i+1, ':'):
 		for ; i < len(h.tokens) && !h.is(i, ':') && !h.is(i, ';') && !h.is(i, '{'); i++ {

@@ -4,7 +4,7 @@ VERSION ?=
 GO      ?= go
 STATIC   = -trimpath -tags netgo,osusergo -ldflags '-s -w -linkmode external -extldflags "-static" $(if $(VERSION),-X thrush/internal/version.number=$(VERSION))'
 
-.PHONY: build demo test attacks fuzz bench subjects subjects-all screenshots vet lint clean
+.PHONY: build demo test attacks fuzz bench subjects subjects-all dist loaded screenshots vet lint clean
 
 # What is loaded into interpreters: no library, no headers, one for all their versions.
 MACHINE = $(shell uname -m)
@@ -51,6 +51,16 @@ subjects-all: build
 bench: build
 	$(GO) run ./internal/bench
 
+## dist: what users download, for amd64 and arm64 (needs gcc for both, and dpkg-deb); make dist VERSION=1.0
+DEBIAN = gcc-x86-64-linux-gnu g++-x86-64-linux-gnu gcc-aarch64-linux-gnu g++-aarch64-linux-gnu
+dist:
+	@command -v aarch64-linux-gnu-g++ >/dev/null && command -v x86_64-linux-gnu-g++ >/dev/null || { echo "dist needs compilers for both kinds of machines: apt-get install $(DEBIAN)"; exit 1; }
+	$(MAKE) loaded MACHINE=x86_64 CC=x86_64-linux-gnu-gcc
+	$(MAKE) loaded MACHINE=aarch64 CC=aarch64-linux-gnu-gcc
+	$(GO) run ./internal/dist -version "$(VERSION)"
+
+loaded: $(LOADED)
+
 ## screenshots: docs/screenshots from the demo (needs Xvfb, xterm, ImageMagick and Chromium)
 screenshots: build
 	./docs/screenshots/make.sh
@@ -73,4 +83,4 @@ lint: vet $(LOADED)
 	$(GO) test -race -count=1 $(RACING)
 
 clean:
-	rm -rf bin .subjects $(LOADED)
+	rm -rf bin dist .subjects $(LOADED)

@@ -58,6 +58,7 @@ var may = []struct {
 	{"cmd/thrush", []string{"internal/cli"}},
 	{"internal/cli", []string{"internal", "samples"}},
 	{"internal/bench", []string{"internal"}},
+	{"internal/dist", []string{"internal/cli"}},
 	{"docs/screenshots/pages", nil},
 }
 

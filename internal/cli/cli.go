@@ -110,6 +110,14 @@ func wrongFlag(c *cobra.Command, err error) error {
 	return err
 }
 
+// Root are all commands, for those who document them.
+func Root() *cobra.Command {
+	a := &app{out: term.Stdout(), err: term.Stderr()}
+	root := a.root()
+	root.InitDefaultCompletionCmd()
+	return root
+}
+
 func (a *app) root() *cobra.Command {
 	root := &cobra.Command{
 		Use:   "thrush",

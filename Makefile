@@ -4,7 +4,7 @@ VERSION ?=
 GO      ?= go
 STATIC   = -trimpath -tags netgo,osusergo -ldflags '-s -w -linkmode external -extldflags "-static" $(if $(VERSION),-X thrush/internal/version.number=$(VERSION))'
 
-.PHONY: build demo test attacks fuzz bench subjects subjects-all dist loaded screenshots vet lint clean
+.PHONY: build demo test attacks fuzz bench subjects subjects-all architecture dist loaded screenshots vet lint clean
 
 # What is loaded into interpreters: no library, no headers, one for all their versions.
 MACHINE = $(shell uname -m)
@@ -50,6 +50,10 @@ subjects-all: build
 ## bench: the budgets, measured side by side; paste the table into docs/performance.md
 bench: build
 	$(GO) run ./internal/bench
+
+## architecture: docs/architecture.svg from the imports of the code
+architecture:
+	$(GO) run ./docs/architecture
 
 ## dist: what users download, for amd64 and arm64 (needs gcc for both, and dpkg-deb); make dist VERSION=1.0
 DEBIAN = gcc-x86-64-linux-gnu g++-x86-64-linux-gnu gcc-aarch64-linux-gnu g++-aarch64-linux-gnu

@@ -70,7 +70,7 @@ screenshots: build
 	./docs/screenshots/make.sh
 
 vet:
-	@test -z "$$(gofmt -l cmd internal samples/*.go tests)" || { gofmt -l cmd internal samples/*.go tests; exit 1; }
+	@test -z "$$(gofmt -l cmd internal samples/*.go tests docs)" || { gofmt -l cmd internal samples/*.go tests docs; exit 1; }
 	$(GO) vet ./...
 
 ## lint: what reads the code: formatting, vet, staticcheck, code that nothing uses, go.mod, races

@@ -100,10 +100,29 @@ func decodeGate(table map[string]any) (g wireGate, key string, err error) {
 			return g, key, errUnknownKey
 		}
 		if err != nil {
-			return g, key, fmt.Errorf("is %v, which is not what it can be; docs/configuration.md says what it can", value)
+			return g, key, fmt.Errorf("is %s; give %s", written(value), shape[key])
 		}
 	}
 	return g, "", nil
+}
+
+// shape is what the keys of a gate take.
+var shape = map[string]string{
+	"name": "a text in quotes", "on": `"all" or "changed"`, "each": `"whole", "folder", "file" or "function"`, "unmeasured": `"named" or "fails"`,
+	"hold": `a list of metrics, as in ["lines"]`, "slack": "a number from 0 to 100, as in 0.5",
+}
+
+// written is a value as it may stand in the file.
+func written(value any) string {
+	switch value.(type) {
+	case string:
+		return fmt.Sprintf("%q", value)
+	case map[string]any:
+		return "a table"
+	case []any:
+		return "a list"
+	}
+	return fmt.Sprint(value)
 }
 
 // percentage reads a number from 0 to 100.
@@ -114,7 +133,7 @@ func percentage(value any) (percent float64, err error) {
 	case float64:
 		percent = v
 	default:
-		return 0, fmt.Errorf("is %v; give a percentage, as in 90", value)
+		return 0, fmt.Errorf("is %s; give a percentage, as in 90", written(value))
 	}
 	if !(percent >= 0 && percent <= 100) {
 		return 0, fmt.Errorf("is %v; a percentage lies between 0 and 100", value)

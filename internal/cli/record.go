@@ -5,17 +5,11 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
-	"path/filepath"
-	"slices"
-	"strconv"
 	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
 
-	"thrush/internal/core/coverage"
-	"thrush/internal/core/gaps"
-	"thrush/internal/core/tally"
 	"thrush/internal/exit"
 	"thrush/internal/home"
 	"thrush/internal/languages"
@@ -23,65 +17,12 @@ import (
 	"thrush/internal/project"
 	"thrush/internal/reading"
 	"thrush/internal/recording"
-	"thrush/internal/report/term"
 	"thrush/internal/report/words"
 	"thrush/internal/runtime"
 	"thrush/internal/trace"
 	"thrush/internal/vcs"
 	"thrush/internal/version"
 )
-
-// weaving are the flags that say how to weave.
-type weaving struct {
-	level, keep string
-	only, skip  []string
-	place       launch.Place
-}
-
-func (w *weaving) flags(c *cobra.Command) {
-	c.Flags().StringVar(&w.level, "level", "", "how deep to look: lines, branches or conditions (default branches)")
-	c.Flags().StringVar(&w.keep, "keep", "", "what to keep: counts, or hits, which is faster (default counts)")
-	completes(c, "level", "lines", "branches", "conditions")
-	completes(c, "keep", "counts", "hits")
-	c.Flags().StringSliceVar(&w.only, "only", nil, "measure only files that match this `glob` (again for more)")
-	c.Flags().StringSliceVar(&w.skip, "skip", nil, "leave out files that match this `glob` (again for more)")
-}
-
-// placeFlag is the flag that says where the command runs.
-func (w *weaving) placeFlag(c *cobra.Command) {
-	c.Flags().BoolFunc("in-copy", "run the command in a copy of the project under .thrush/, for tools that read sources by themselves (it is where Java is built; =false keeps it out of there)", func(s string) error {
-		yes, err := strconv.ParseBool(s)
-		w.place = launch.InProject
-		if yes {
-			w.place = launch.InCopy
-		}
-		return err
-	})
-}
-
-func (w *weaving) options(c *project.Config) (o launch.Options, err error) {
-	o = launch.Options{Level: c.Level, Keep: c.Keep, Only: c.Only, Skip: c.Skip, Place: w.place, Version: version.Build()}
-	if w.level != "" {
-		if o.Level, err = project.ParseLevel(w.level); err != nil {
-			return o, fmt.Errorf("--level %w", err)
-		}
-	}
-	if w.keep != "" {
-		if o.Keep, err = project.ParseKeep(w.keep); err != nil {
-			return o, fmt.Errorf("--keep %w", err)
-		}
-	}
-	if w.only != nil {
-		o.Only = w.only
-	}
-	o.Skip = append(o.Skip[:len(o.Skip):len(o.Skip)], w.skip...)
-	for _, g := range append(w.only, w.skip...) {
-		if err := project.CheckGlob(g); err != nil {
-			return o, err
-		}
-	}
-	return o, nil
-}
 
 func (a *app) recordCommand() *cobra.Command {
 	var w weaving
@@ -378,106 +319,4 @@ func notes(prepared *launch.Prepared, counts *launch.Counts) []string {
 		out = append(out, words.Plural(n, "file", "files")+" reported from a program that was built before the sources changed; these counts are left out")
 	}
 	return out
-}
-
-// summary prints what a recording holds and what to do next; causes are what may have kept
-// everything from running, if nothing did.
-func (a *app) summary(p *project.Project, rec *recording.Recording, causes ...string) error {
-	for _, n := range rec.Info.Notes {
-		a.warn("%s", n)
-	}
-	if rec.Info.Processes == 0 {
-		a.warnOf(nothingReported(rec, causes))
-		return nil
-	}
-	if a.quiet {
-		return nil
-	}
-	r := a.reads(p, rec)
-	files, err := r.Files(nil)
-	if err != nil {
-		return err
-	}
-	s := term.Summary{Info: rec.Info, ID: rec.ID, Totals: tally.Sum(reading.Items(files)), Items: reading.Items(files)}
-	s.Gaps = gaps.Find(files)
-	var idle []string
-	for _, f := range files {
-		if !f.Loaded {
-			s.NotLoaded++
-			idle = append(idle, f.Path)
-		}
-	}
-	if p.Config.File == "" {
-		s.Asides = gaps.Asides(idle)
-	}
-	if before := previous(p, rec); before != nil {
-		s.Was, s.Against = before.Totals, against(before, rec.Info)
-	}
-	a.err.Summary(s)
-	return nil
-}
-
-func totalsOf(files []*coverage.File) coverage.Totals { return tally.Sum(reading.Items(files)) }
-
-// mostTried is how many recordings are looked at for one to compare with.
-const mostTried = 50
-
-// previous gives the last recording made here before this one that is like it: with the same
-// labels, of the same command at the same level, about the same files; merged if this one is.
-func previous(p *project.Project, rec *recording.Recording) *recording.Info {
-	all, err := p.Recordings()
-	if err != nil {
-		return nil
-	}
-	tried := 0
-	for _, path := range all {
-		if path >= rec.Path || !project.MadeHere(path) || tried > mostTried {
-			continue
-		}
-		tried++
-		info, _, err := recording.Peek(path)
-		if err == nil && info.Processes > 0 && info.Totals != nil && likeThis(info, rec.Info) {
-			return &info
-		}
-	}
-	return nil
-}
-
-// likeThis tells whether the totals of two recordings can be compared: what differs between
-// them is what the code and its tests are, and not what was run or counted.
-func likeThis(a, b recording.Info) bool {
-	if a.Merged() != b.Merged() || !slices.Equal(a.Labels, b.Labels) {
-		return false
-	}
-	return a.Merged() || slices.Equal(a.Command, b.Command) && a.Level == b.Level
-}
-
-// against says, in words, what the totals are compared with.
-func against(was *recording.Info, now recording.Info) string {
-	text := "the last run of this command"
-	if now.Merged() {
-		text = "the last merge"
-	}
-	if len(now.Labels) > 0 {
-		text += " with the same label"
-	}
-	if was.Commit != "" && was.Commit != now.Commit {
-		text += ", at " + was.Commit[:min(8, len(was.Commit))]
-	}
-	return text
-}
-
-// anew names, for the build systems that a project has, how everything is built anew.
-func anew(root string) string {
-	has := func(name string) bool {
-		_, err := os.Stat(filepath.Join(root, name))
-		return err == nil
-	}
-	switch {
-	case has("CMakeLists.txt"):
-		return "cmake --build DIR --clean-first, say"
-	case has("meson.build"):
-		return "meson compile -C DIR --clean, say"
-	}
-	return "make clean first, say"
 }

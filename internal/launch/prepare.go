@@ -6,37 +6,29 @@ import (
 	"cmp"
 	"crypto/sha256"
 	"encoding/hex"
-	"encoding/json"
 	"errors"
 	"fmt"
-	"io/fs"
 	"maps"
 	"os"
-	"path"
 	"path/filepath"
 	"runtime"
 	"runtime/debug"
 	"slices"
 	"strings"
 	"time"
-	"unicode/utf8"
 
 	"github.com/cespare/xxhash/v2"
-	"golang.org/x/sync/errgroup"
 
 	"thrush/internal/bounded"
-	"thrush/internal/core/coverage"
 	"thrush/internal/core/site"
 	"thrush/internal/core/waiver"
 	"thrush/internal/home"
-	"thrush/internal/lang"
 	"thrush/internal/lang/golang"
 	"thrush/internal/languages"
 	"thrush/internal/mirror"
 	"thrush/internal/project"
 	"thrush/internal/recording"
 	"thrush/internal/trace"
-	"thrush/internal/weave"
 )
 
 // Options say how to weave.
@@ -123,25 +115,7 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 	packName := "pack-" + key
 	old := readPack(woven, packName)
 	start := time.Now().UnixNano()
-	var todo []project.SourceFile
-	for _, f := range found {
-		if f.Class == project.Source && out.native.add(f) {
-			continue
-		}
-		switch f.Class {
-		case project.Test:
-			out.LeftOut.Tests++
-			if golang.IsSource(f.Path) && golang.Embeds(f.Path) {
-				todo = append(todo, f)
-			}
-		case project.Vendored:
-			out.LeftOut.Generated++
-		case project.Skipped:
-			out.LeftOut.Skipped++
-		case project.Source:
-			todo = append(todo, f)
-		}
-	}
+	todo := out.divide(found)
 	out.files = make([]*cached, len(todo))
 	anew, err := out.weaveAll(todo, old, key)
 	if err != nil {
@@ -164,24 +138,52 @@ func Prepare(p *project.Project, opt Options) (*Prepared, error) {
 			return nil, err
 		}
 	}
-	if err := out.frontGo(flags); err != nil {
-		return nil, err
+	return out, out.install(flags)
+}
+
+// divide counts what is left out, and gives the files to weave now.
+func (p *Prepared) divide(found []project.SourceFile) (todo []project.SourceFile) {
+	for _, f := range found {
+		if f.Class == project.Source && p.native.add(f) {
+			continue
+		}
+		switch f.Class {
+		case project.Test:
+			p.LeftOut.Tests++
+			if golang.IsSource(f.Path) && golang.Embeds(f.Path) {
+				todo = append(todo, f)
+			}
+		case project.Vendored:
+			p.LeftOut.Generated++
+		case project.Skipped:
+			p.LeftOut.Skipped++
+		case project.Source:
+			todo = append(todo, f)
+		}
 	}
-	if err := cmp.Or(out.frontPython(), out.frontScript()); err != nil {
-		return nil, err
+	return todo
+}
+
+// install puts what was woven, and what weaves, before the tools of each language.
+func (p *Prepared) install(flags goFlags) error {
+	if err := p.frontGo(flags); err != nil {
+		return err
 	}
-	out.native.cgo = out.withC()
-	if err := out.native.front(out); err != nil {
-		return nil, err
+	if err := cmp.Or(p.frontPython(), p.frontScript()); err != nil {
+		return err
 	}
-	if len(out.ahead) > 0 {
-		out.Env = append(out.Env, "PATH="+listed(append(out.ahead, os.Getenv("PATH"))))
+	p.native.cgo = p.withC()
+	if err := p.native.front(p); err != nil {
+		return err
 	}
-	out.Env = append(out.Env, trace.Env()...)
-	for _, variable := range out.Env {
+	if len(p.ahead) > 0 {
+		p.Env = append(p.Env, "PATH="+listed(append(p.ahead, os.Getenv("PATH"))))
+	}
+	p.Env = append(p.Env, trace.Env()...)
+	for _, variable := range p.Env {
 		trace.Note("set", "variable", variable)
 	}
-	return out, nil
+	return nil
 }
 
 // told traces what became of each file.
@@ -191,183 +193,11 @@ func (p *Prepared) told() {
 	}
 }
 
-// withC are the folders whose sources of C the go command builds: a Go file there imports
-// them. Of a file that was not read, nobody knows.
-func (p *Prepared) withC() map[string]bool {
-	out := map[string]bool{}
-	for _, c := range p.files {
-		if c.isGo() && (c.Kind == woven && c.Named || c.Kind == generated || c.Kind == unmeasured) {
-			out[path.Dir(c.Path)] = true
-		}
-	}
-	return out
-}
-
 // key tells apart the ways of weaving: their woven texts differ.
 func (p *Prepared) key() string {
 	h := sha256.New()
 	fmt.Fprintf(h, "%s|%s|%s|%t|%s", p.Options.Version, p.Options.Level, p.Options.Keep, p.Options.Named, p.Project.Root)
 	return hex.EncodeToString(h.Sum(nil))[:16]
-}
-
-// weaveAll weaves, on all cores, the files that are not in the pack as they
-// are now.
-func (p *Prepared) weaveAll(todo []project.SourceFile, old *pack, key string) (anew int, err error) {
-	var group errgroup.Group
-	group.SetLimit(runtime.GOMAXPROCS(0))
-	type result struct {
-		turn int // in changed
-		c    *cached
-		err  error
-	}
-	var changed []int
-	for i, f := range todo {
-		c := old.files[f.Path]
-		if c == nil || f.Err != nil || !old.fresh(c, f) || c.Kind == woven && !p.woven.Has(wovenName(c)) {
-			changed = append(changed, i)
-			continue
-		}
-		p.files[i] = c
-	}
-	// The largest first, so that no core is left with one at the end.
-	slices.SortStableFunc(changed, func(a, b int) int { return cmp.Compare(todo[b].Size, todo[a].Size) })
-	results := make(chan result, len(changed))
-	go func() {
-		for turn, i := range changed {
-			group.Go(func() error {
-				c, err := p.weaveFile(todo[i], old.files[todo[i].Path], key)
-				results <- result{turn, c, err}
-				return nil
-			})
-		}
-	}()
-	tick := time.NewTicker(200 * time.Millisecond)
-	defer tick.Stop()
-	done := make([]bool, len(changed))
-	for first := 0; anew < len(changed); {
-		select {
-		case r := <-results:
-			p.files[changed[r.turn]] = r.c
-			if r.c != nil {
-				r.c.anew = true
-			}
-			err = cmp.Or(err, r.err)
-			done[r.turn] = true
-			anew++
-		case <-tick.C:
-		}
-		for first < len(done) && done[first] {
-			first++
-		}
-		if p.Options.Progress != nil && first < len(done) {
-			p.Options.Progress(anew, len(changed), todo[changed[first]].Path)
-		}
-	}
-	return anew, err
-}
-
-// wovenName is how a file's woven text is called. Mostly it is no source file's name, so
-// that programs that look for those do not come upon it.
-func wovenName(c *cached) string {
-	if c.Named {
-		return c.Unit + ".go"
-	}
-	return c.Unit + ".woven"
-}
-
-// wovenPath is where it is.
-func (p *Prepared) wovenPath(c *cached) string { return p.woven.Path(wovenName(c)) }
-
-// weaveFile weaves one file. Only what keeps Thrush itself from working is an
-// error; a file that cannot be woven runs as it is.
-func (p *Prepared) weaveFile(f project.SourceFile, old *cached, key string) (*cached, error) {
-	c := &cached{Path: f.Path, Size: f.Size, Mod: f.Mod, Inode: f.Inode, Kind: unmeasured}
-	if f.Err != nil {
-		c.Why = "cannot be read: " + plainError(f.Err)
-		return c, nil
-	}
-	abs := filepath.Join(p.Project.Root, filepath.FromSlash(f.Path))
-	if !utf8.ValidString(abs) {
-		c.Why = "its path is not UTF-8 text, so it cannot be named in a recording"
-		return c, nil
-	}
-	source, err := bounded.Read(abs, bounded.Source)
-	if err != nil {
-		c.Why = "cannot be read: " + plainError(err)
-		return c, nil
-	}
-	c.Digest = fmt.Sprintf("%016x", xxhash.Sum64(source))
-	if f.Class == project.Test {
-		c.Kind, c.Embeds = test, golang.EmbedPatterns(source)
-		return c, nil
-	}
-	if !c.isGo() {
-		c.Content = contentDigest(source)
-	}
-	id := sha256.Sum256([]byte(key + "|" + f.Path + "|" + c.Digest))
-	c.Unit = hex.EncodeToString(id[:])[:32]
-	if old != nil && old.Digest == c.Digest && old.Unit == c.Unit && (old.Kind != woven || p.woven.Has(wovenName(old))) {
-		again := *old
-		again.Size, again.Mod, again.Inode = f.Size, f.Mod, f.Inode
-		return &again, nil
-	}
-	texts, table, err := p.weaveText(c, abs, source)
-	if err != nil {
-		c.Why = err.Error()
-		return c, nil
-	}
-	if c.Kind != woven {
-		return c, nil
-	}
-	c.plan = nil
-	c.Counters, c.Idle = table.Counters, coverage.Resolve(table, nil).Totals
-	if c.table, err = recording.PackTable(table); err != nil {
-		return c, err
-	}
-	for v, text := range texts {
-		if err := p.woven.Add(wovenName(c)+v, text); err != nil {
-			return c, err
-		}
-	}
-	return c, nil
-}
-
-// weaveText fills in what kind of file it is and gives its woven text. A slip
-// in weaving leaves the file as it is, like anything else that cannot be woven.
-func (p *Prepared) weaveText(c *cached, abs string, source []byte) (texts map[string][]byte, table *site.Table, err error) {
-	defer func() {
-		if r := recover(); r != nil {
-			trace.Fault(c.Path, r)
-			texts, table, err = nil, nil, fmt.Errorf("cannot be woven: %v", r)
-			c.Kind = unmeasured
-		}
-	}()
-	w, err := languages.Of(c.Path).Weave(lang.Source{
-		Path: c.Path, Abs: abs, Root: p.Project.Root, Text: source, Unit: c.Unit, Digest: c.Digest, Pending: p.Project.Dir("pending"),
-		Named: p.Options.Named, Options: weave.Options{Level: p.Options.Level, Keep: p.Options.Keep},
-	})
-	c.Facts = w.Facts
-	switch {
-	case err != nil:
-		return nil, nil, err
-	case w.Generated != "":
-		c.Kind, c.Why = generated, w.Generated
-		return nil, nil, nil
-	}
-	c.Kind, c.Problems, c.plan = woven, w.Plan.Problems, w.Plan
-	return w.Texts, w.Table, nil
-}
-
-// besides is the path of a file that the build is to see next to another, in
-// its place in the order of names and for the same systems.
-func besides(path string) string { return strings.TrimSuffix(path, ".go") + ".0race.go" }
-
-func plainError(err error) string {
-	var path *fs.PathError
-	if errors.As(err, &path) {
-		return path.Err.Error()
-	}
-	return err.Error()
 }
 
 // ownReport is in what the scripts of a report say of themselves.
@@ -404,90 +234,11 @@ func (p *Prepared) sort() {
 	}
 }
 
-// spareEmbedded leaves files as they are whose text goes into a program: that
-// must not be the woven one.
-func (p *Prepared) spareEmbedded() {
-	var by []*cached
-	for _, c := range p.files {
-		if len(c.Embeds) > 0 {
-			by = append(by, c)
-		}
-	}
-	for _, c := range p.files {
-		for _, e := range by {
-			if c.Kind == woven && c.isGo() && slices.ContainsFunc(e.Embeds, func(pattern string) bool { return golang.Matches(e.Path, pattern, c.Path) }) {
-				p.leave(c, "its text goes into the program: "+e.Path+" embeds it")
-			}
-		}
-	}
-}
-
-// spareHidden leaves the files of a folder as they are if one of them gives a
-// word of the language another meaning that weaving relies on.
-func (p *Prepared) spareHidden() {
-	by := map[string]*cached{}
-	for _, c := range p.files {
-		if c.Hides != "" {
-			by[path.Dir(c.Path)] = c
-		}
-	}
-	for _, c := range p.files {
-		if h := by[path.Dir(c.Path)]; h != nil && c.Kind == woven && c.isGo() {
-			p.leave(c, "its package has a "+h.Hides+" of its own ("+h.Path+"), and probes rely on Go's")
-		}
-	}
-}
-
 // leave has a file run as it is.
 func (p *Prepared) leave(c *cached, why string) {
 	c.Kind, c.Why = unmeasured, why
 	p.Sources--
 	p.Unmeasured = append(p.Unmeasured, recording.Unmeasured{Path: c.Path, Reason: why})
-}
-
-// frontGo writes the overlay and sets the variables that put it in front of the
-// build.
-func (p *Prepared) frontGo(flags goFlags) error {
-	replace := map[string]string{}
-	own, err := flags.overlay()
-	if err != nil {
-		return err
-	}
-	for from, to := range own {
-		replace[from] = to
-	}
-	for _, c := range p.files {
-		if c.Kind != woven || !c.isGo() {
-			continue
-		}
-		for _, root := range p.everywhere() {
-			from := filepath.Join(root, filepath.FromSlash(c.Path))
-			if _, taken := own[from]; taken {
-				p.leave(c, "the overlay named in GOFLAGS replaces it")
-				break
-			}
-			replace[from] = p.wovenPath(c)
-			if c.Split {
-				replace[besides(from)] = p.wovenPath(c) + golang.RaceSuffix
-			}
-		}
-	}
-	text, err := json.MarshalIndent(map[string]any{"Replace": replace}, "", " ")
-	if err != nil {
-		return err
-	}
-	sum := sha256.Sum256(text)
-	name := "overlay-" + hex.EncodeToString(sum[:])[:16] + ".json"
-	if !p.woven.Has(name) {
-		if err := p.woven.Write(name, text); err != nil {
-			return fmt.Errorf("cannot write the overlay: %w", err)
-		}
-	}
-	p.Env = append(p.Env, "GOFLAGS="+flags.with(p.woven.Path(name)))
-	if !slices.ContainsFunc(p.files, (*cached).isGo) {
-		return nil
-	}
-	return p.standForGo(p.woven.Path(name), flags)
 }
 
 // roots are the names under which the build may know the root: as it was

@@ -151,35 +151,11 @@ func (c *Config) parse(from section) error {
 			return p.fail("measure", 0, key, err.Error())
 		}
 	}
-	for i, v := range w.Waiver {
-		where, err := readGlobs(v.Where)
-		if err == nil && len(where) == 0 {
-			err = errors.New("says for no file; give a glob")
-		}
-		if err != nil {
-			return p.fail("waiver", i, "where", err.Error())
-		}
-		if strings.TrimSpace(v.Reason) == "" {
-			return p.fail("waiver", i, "reason", "is missing; a waiver must say why")
-		}
-		out := Waiver{Where: where, Reason: v.Reason, Line: p.line("waiver", i, "")}
-		if out.Until, err = readDay(v.Until); err != nil {
-			return p.fail("waiver", i, "until", err.Error())
-		}
-		c.Waivers = append(c.Waivers, out)
+	if err := c.readWaivers(&w, p); err != nil {
+		return err
 	}
-	for i, g := range w.Gate {
-		rule, key, err := readGate(g)
-		if errors.Is(err, errUnknownKey) {
-			return &ConfigError{p.file, p.line("gate", i, key), fmt.Sprintf("unknown key %q; docs/configuration.md lists them all", "gate."+key)}
-		}
-		if err != nil {
-			return p.fail("gate", i, key, err.Error())
-		}
-		if rule.Name == "" {
-			rule.Name = fmt.Sprintf("gate %d", i+1)
-		}
-		c.Gates = append(c.Gates, rule)
+	if err := c.readGates(&w, p); err != nil {
+		return err
 	}
 	if c.Back = w.Copy.Back; checkGlobs(c.Back) != nil {
 		return p.fail("copy", 0, "back", checkGlobs(c.Back).Error())
@@ -202,6 +178,44 @@ func (c *Config) parse(from section) error {
 		return p.fail("looks", 0, key, err.Error())
 	}
 	c.Looks = looks
+	return nil
+}
+
+func (c *Config) readWaivers(w *wireConfig, p *placer) error {
+	for i, v := range w.Waiver {
+		where, err := readGlobs(v.Where)
+		if err == nil && len(where) == 0 {
+			err = errors.New("says for no file; give a glob")
+		}
+		if err != nil {
+			return p.fail("waiver", i, "where", err.Error())
+		}
+		if strings.TrimSpace(v.Reason) == "" {
+			return p.fail("waiver", i, "reason", "is missing; a waiver must say why")
+		}
+		out := Waiver{Where: where, Reason: v.Reason, Line: p.line("waiver", i, "")}
+		if out.Until, err = readDay(v.Until); err != nil {
+			return p.fail("waiver", i, "until", err.Error())
+		}
+		c.Waivers = append(c.Waivers, out)
+	}
+	return nil
+}
+
+func (c *Config) readGates(w *wireConfig, p *placer) error {
+	for i, g := range w.Gate {
+		rule, key, err := readGate(g)
+		if errors.Is(err, errUnknownKey) {
+			return &ConfigError{p.file, p.line("gate", i, key), fmt.Sprintf("unknown key %q; docs/configuration.md lists them all", "gate."+key)}
+		}
+		if err != nil {
+			return p.fail("gate", i, key, err.Error())
+		}
+		if rule.Name == "" {
+			rule.Name = fmt.Sprintf("gate %d", i+1)
+		}
+		c.Gates = append(c.Gates, rule)
+	}
 	return nil
 }
 

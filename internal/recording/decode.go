@@ -1,8 +1,6 @@
 package recording
 
 import (
-	"bytes"
-	"encoding/binary"
 	"errors"
 	"fmt"
 	"io"
@@ -13,10 +11,7 @@ import (
 	"path/filepath"
 	"slices"
 
-	"github.com/cespare/xxhash/v2"
-
 	"thrush/internal/core/reach"
-	"thrush/internal/core/site"
 	"thrush/internal/exit"
 )
 
@@ -111,94 +106,6 @@ func Decode(path string, data []byte) (*Recording, error) {
 		return nil, err
 	}
 	return r, nil
-}
-
-// block is a block as it is stored.
-type block struct {
-	kind   string
-	how    uint32
-	raw    uint64
-	stored []byte
-}
-
-// blocksOf checks the checksums and gives the blocks and what the content is called.
-func blocksOf(path string, data []byte) (map[string]block, string, error) {
-	damaged := func(format string, args ...any) (map[string]block, string, error) {
-		return nil, "", &DamagedError{path, fmt.Sprintf(format, args...)}
-	}
-	if len(data) < fileHeadSize || !bytes.Equal(data[:8], magic) {
-		if len(data) >= 6 && bytes.Equal(data[:6], magic[:6]) {
-			return damaged("its beginning is cut short or was changed as if it were text")
-		}
-		return damaged("it does not begin as a recording does")
-	}
-	switch v := binary.LittleEndian.Uint32(data[8:]); {
-	case v == 0:
-		return damaged("its version is 0")
-	case v < Version:
-		return damaged("it is of version %d of the format, which was never in a release", v)
-	case v > Version:
-		return nil, "", fmt.Errorf("%s: %w", path, ErrNewer)
-	case binary.LittleEndian.Uint32(data[12:]) != numBlocks:
-		return damaged("its head is not as it was written")
-	}
-	blocks := map[string]block{}
-	var heads []byte
-	for at := fileHeadSize; ; {
-		if len(data)-at < blockHeadSize {
-			return damaged("it is cut short at byte %d", len(data))
-		}
-		head := data[at : at+blockHeadSize]
-		b := block{kind: string(head[:4]), how: binary.LittleEndian.Uint32(head[4:]), raw: binary.LittleEndian.Uint64(head[16:])}
-		size := binary.LittleEndian.Uint64(head[8:])
-		body := at + blockHeadSize
-		if b.how > storedPlain {
-			return damaged("the head of the block at byte %d is not as it was written", at)
-		}
-		if size > uint64(len(data)-body) {
-			return damaged("it is cut short at byte %d", len(data))
-		}
-		b.stored = data[body : body+int(size)]
-		if xxhash.Sum64(b.stored) != binary.LittleEndian.Uint64(head[24:]) {
-			return damaged("the block %q at byte %d does not match its checksum", b.kind, at)
-		}
-		if b.how == storedPlain && b.raw != size || b.absurd(len(data)) {
-			return damaged("the block %q at byte %d says it has %d bytes, which cannot be", b.kind, at, b.raw)
-		}
-		if b.kind == blockEnd {
-			if size != 8 || b.raw != 8 || b.how != storedPlain || binary.LittleEndian.Uint64(b.stored) != xxhash.Sum64(heads) {
-				return damaged("the blocks before byte %d do not match the checksum at the end", at)
-			}
-			if body+8 != len(data) {
-				return damaged("there are %d bytes after its end", len(data)-body-8)
-			}
-			return blocks, fmt.Sprintf("%016x", binary.LittleEndian.Uint64(b.stored)), nil
-		}
-		heads = append(heads, head...)
-		blocks[b.kind] = b
-		at = body + int(size)
-	}
-}
-
-// absurd tells whether a block cannot become as many bytes as it says, in a file of so
-// many. Counters may: most of them are zero.
-func (b block) absurd(file int) bool {
-	if b.kind == blockCounts || b.kind == blockReach {
-		return b.raw > mostRaw || b.raw > 8*mostCounters(file)
-	}
-	return absurd(b.raw, len(b.stored))
-}
-
-// open gives what is in a block.
-func (b block) open() ([]byte, error) {
-	if b.how == storedPlain {
-		return b.stored, nil
-	}
-	out, ok := unpackTo(b.stored, b.raw)
-	if !ok {
-		return nil, fmt.Errorf("the block %q does not decompress", b.kind)
-	}
-	return out, nil
 }
 
 func (r *Recording) read(blocks map[string]block, size int) error {
@@ -330,101 +237,4 @@ func (r *Recording) Find(path string) int {
 		return i
 	}
 	return -1
-}
-
-// Loaded is what a recording holds of a file.
-type Loaded struct {
-	Table    *site.Table
-	Counters []uint64 // nil if no process had the file in it
-	Reach    []uint32 // for each counter, which of the recording's Sets reached it
-}
-
-// Load gives what is held of file i. What was measured in several ways is united:
-// at the shallowest level, and with counts only if all of it has them, since that is
-// what all of it can say.
-func (r *Recording) Load(i int) (Loaded, error) {
-	var u uniting
-	for n := r.files[i][0]; n < r.files[i][1]; n++ {
-		one := &r.rows[n]
-		t, err := one.open()
-		if err != nil {
-			return Loaded{}, &DamagedError{r.Path, err.Error()}
-		}
-		if one.width == notLoaded {
-			u.add(t, nil, nil)
-			continue
-		}
-		counters, reached := make([]uint64, one.counters), make([]uint32, one.counters)
-		r.Counts(n, counters)
-		r.Reached(n, counters, reached)
-		u.add(t, counters, reached)
-	}
-	return u.loaded(), nil
-}
-
-// Together gives what Load will give of a file that is put into a recording, but for
-// who reached what.
-func Together(rows []File) (Loaded, error) {
-	var u uniting
-	for _, f := range rows {
-		t, err := UnpackTable(f.Table)
-		if err != nil {
-			return Loaded{}, err
-		}
-		u.add(t, f.Counters, nil)
-	}
-	return u.loaded(), nil
-}
-
-// uniting puts together what is known of a file that was measured in several ways.
-type uniting struct {
-	tables, ran []*site.Table
-	counters    []uint64
-	reach       []uint32
-}
-
-func (u *uniting) add(t *site.Table, counters []uint64, reached []uint32) {
-	u.tables = append(u.tables, t)
-	if counters != nil {
-		u.ran = append(u.ran, t)
-	} else {
-		counters = make([]uint64, t.Counters)
-	}
-	if reached == nil {
-		reached = make([]uint32, t.Counters)
-	}
-	u.counters, u.reach = append(u.counters, counters...), append(u.reach, reached...)
-}
-
-func (u *uniting) loaded() Loaded {
-	out := Loaded{Table: u.tables[0]}
-	if len(u.tables) > 1 {
-		out.Table = site.Unite(u.tables)
-		// Where a file was in no program that ran, nothing of it ran, however deep one
-		// looked.
-		if len(u.ran) > 0 {
-			site.Limit(out.Table, u.ran)
-		} else {
-			site.Limit(out.Table, u.tables)
-		}
-	}
-	if u.ran != nil {
-		out.Counters, out.Reach = u.counters, u.reach
-		if out.Counters == nil {
-			out.Counters = []uint64{} // a file without counters may have been loaded too
-		}
-	}
-	return out
-}
-
-func (one *row) open() (*site.Table, error) {
-	raw, ok := unpack(one.table)
-	if !ok {
-		return nil, fmt.Errorf("the site table of %q does not decompress", one.path)
-	}
-	t, err := DecodeTable(raw)
-	if err == nil && (t.Counters != one.counters || t.Path != one.path || t.Digest != one.digest) {
-		err = fmt.Errorf("the site table of %q does not belong to it", one.path)
-	}
-	return t, err
 }

@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"strings"
 
-	"thrush/internal/core/logic"
 	"thrush/internal/flow"
 	"thrush/internal/lang/tree"
 )
@@ -110,35 +109,6 @@ func (r *reader) foreign(kids []tree.Node, i int) int {
 	return last
 }
 
-// joined tells whether control may go on from within a statement to a loop or a switch around
-// it, or come into its middle: then it is no piece by itself.
-func joined(n *tree.Node, inLoop, inSwitch bool) bool {
-	switch n.Kind {
-	case "break_statement":
-		return !inLoop && !inSwitch
-	case "continue_statement":
-		return !inLoop
-	case "case_statement":
-		if !inSwitch {
-			return true
-		}
-	case "labeled_statement":
-		return true
-	case "while_statement", "do_statement", "for_statement", "for_range_loop":
-		inLoop = true
-	case "switch_statement":
-		inSwitch = true
-	case "lambda_expression", "function_definition":
-		return false
-	}
-	for i := range n.Kids {
-		if joined(&n.Kids[i], inLoop, inSwitch) {
-			return true
-		}
-	}
-	return false
-}
-
 // before is where what runs before a statement may stand: not between it and a pragma
 // above it. at is where the text before ends. omp tells whether it is one of OpenMP's.
 func (r *reader) before(at int, n *tree.Node) (from int, omp bool) {
@@ -146,64 +116,6 @@ func (r *reader) before(at int, n *tree.Node) (from int, omp bool) {
 		return n.From, false
 	}
 	return at, bytes.Contains(r.text[at:n.From], []byte("omp"))
-}
-
-// isLabelOnly tells whether nothing stands after a case before the next.
-func isLabelOnly(n *tree.Node) bool {
-	for i := range n.Kids {
-		if n.Kids[i].Kind == ":" {
-			for _, k := range n.Kids[i+1:] {
-				if k.Named {
-					return false
-				}
-			}
-		}
-	}
-	return true
-}
-
-// caseLabels reads labels of a switch that lead to the same place, and what follows
-// them.
-func (r *reader) caseLabels(labels []tree.Node) []flow.Node {
-	var of *flow.Switch
-	for i := len(r.fn.targets) - 1; i >= 0 && of == nil; i-- {
-		of, _ = r.fn.targets[i].(*flow.Switch)
-	}
-	c := &flow.Case{Of: of, Pos: r.place.start(labels[0].From)}
-	c.Stmt = flow.Stmt{At: labels[0].From}
-	var words []string
-	var rest []tree.Node
-	for i := range labels {
-		n := &labels[i]
-		colon := 0
-		for j := range n.Kids {
-			if n.Kids[j].Kind == ":" && colon == 0 {
-				colon = n.Kids[j].To
-				rest = n.Kids[j+1:]
-			}
-		}
-		c.After = colon
-		if v := n.Child("value"); v != nil {
-			words = append(words, "case "+string(r.place.written(v.From, v.To)))
-			continue
-		}
-		words = append(words, "default")
-		if of != nil {
-			of.Misses = false
-		}
-	}
-	for i := range words[1:] {
-		if !strings.HasPrefix(words[0], "default") {
-			words[i+1] = strings.TrimPrefix(words[i+1], "case ")
-		}
-	}
-	c.Label = flow.Caption([]byte(strings.Join(words, ", ")))
-	out := r.list(rest, c.After)
-	if of == nil {
-		return out
-	}
-	of.Labels++
-	return append([]flow.Node{c}, out...)
 }
 
 // head fills in what all statements have; parts are those in which expressions may
@@ -333,35 +245,6 @@ func (r *reader) jump(n *tree.Node, at int) flow.Node {
 	return j
 }
 
-func (r *reader) labeled(n *tree.Node, at int) flow.Node {
-	l := r.fn.labels[string(r.text[n.Child("label").From:n.Child("label").To])]
-	l.Stmt = flow.Stmt{At: at, Span: r.place.span(n)}
-	l.Taken = r.fn.taken
-	var inner *tree.Node
-	for i := range n.Kids {
-		k := &n.Kids[i]
-		switch {
-		case k.Kind == ":" && l.After == 0:
-			l.After = k.To
-		case l.After > 0 && k.Named:
-			inner = k
-		}
-	}
-	if inner == nil {
-		l.Inner = &flow.Plain{Stmt: flow.Stmt{At: l.After, Span: l.Span, Head: l.Span.End}}
-		return l
-	}
-	l.Inner = r.statement(inner, inner.From)
-	return l
-}
-
-// pushed reads what lies in a statement that breaks may name.
-func (r *reader) pushed(target flow.Node, read func()) {
-	r.fn.targets = append(r.fn.targets, target)
-	read()
-	r.fn.targets = r.fn.targets[:len(r.fn.targets)-1]
-}
-
 // condition gives the expression in the parentheses of a statement, and what else
 // stands there.
 func condition(n *tree.Node) (value, before *tree.Node) {
@@ -399,46 +282,6 @@ func (r *reader) branch(n *tree.Node, at int, listed bool) *flow.Branch {
 		}
 	}
 	return b
-}
-
-// asksCompiler tells whether an if asks if the compiler is working the function out, and
-// whether it asks the opposite.
-func (r *reader) asksCompiler(n *tree.Node) (asks, not bool) {
-	then := n.Child("consequence")
-	if r.opt.Language == C || then == nil {
-		return false, false
-	}
-	if value, _ := condition(n); value == nil || value.To-value.From > 3 {
-		return false, false
-	}
-	head := string(r.text[n.From:then.From])
-	return hasWord(head, "consteval"), hasWord(head, "not", "!")
-}
-
-// running reads what of such an if runs when the program does. The rest is the compiler's,
-// and no code.
-func (r *reader) running(n *tree.Node, at int, not bool) flow.Node {
-	then := n.Child("consequence")
-	if not {
-		return &flow.Nested{Stmt: flow.Stmt{At: at, Span: r.place.span(n)}, Body: r.under(n, then)}
-	}
-	if e := n.Child("alternative"); e != nil {
-		for i := range e.Kids {
-			if k := &e.Kids[i]; k.Named {
-				return &flow.Nested{Stmt: flow.Stmt{At: at, Span: r.place.span(n)}, Body: r.under(e, k)}
-			}
-		}
-	}
-	return &flow.Plain{Stmt: flow.Stmt{At: at, Span: r.place.span(n), Head: r.place.end(n.To)}}
-}
-
-func (r *reader) switched(n *tree.Node, at int) flow.Node {
-	value, before := condition(n)
-	body := n.Child("body")
-	w := &flow.Switch{Stmt: r.head(n, at, body, before, value), Misses: true, Settled: r.hidden}
-	r.pushed(w, func() { w.Body = r.under(n, body) })
-	w.Declares = declares(body)
-	return w
 }
 
 func (r *reader) loop(n *tree.Node, at int) flow.Node {
@@ -482,121 +325,4 @@ func (r *reader) try(n *tree.Node, at int) flow.Node {
 		t.Body = &flow.Block{Open: n.To, Close: n.To}
 	}
 	return t
-}
-
-// isLiteral tells whether an expression is a number or a boolean word, so that there
-// is nothing to decide.
-func isLiteral(n *tree.Node) bool {
-	for n != nil {
-		switch n.Kind {
-		case "number_literal", "true", "false":
-			return true
-		case "parenthesized_expression", "unary_expression":
-			var inner *tree.Node
-			for i := range n.Kids {
-				if n.Kids[i].Named {
-					inner = &n.Kids[i]
-				}
-			}
-			if inner == nil {
-				return false
-			}
-			n = inner
-		default:
-			return false
-		}
-	}
-	return false
-}
-
-// isTrue tells whether the text of a literal, maybe negated, is true.
-func isTrue(text []byte) bool {
-	value := true
-	for _, c := range text {
-		switch {
-		case c == '!':
-			value = !value
-		case c == 'f' || c == '0':
-			return !value
-		case isWord(c):
-			return value
-		}
-	}
-	return value
-}
-
-// decides reads a boolean expression that leads a statement.
-func (r *reader) decides(n *tree.Node) *flow.Logic {
-	if n == nil {
-		return nil
-	}
-	l := &flow.Logic{Pos: r.place.start(n.From)}
-	l.Formula = r.formula(n, l)
-	return l
-}
-
-// formula reads an expression and notes its conditions.
-func (r *reader) formula(n *tree.Node, to *flow.Logic) *logic.Formula {
-	r.deciding[n] = true
-	switch n.Kind {
-	case "parenthesized_expression", "extension_expression":
-		if k := n.Only(); k != nil && k.Kind != "compound_statement" {
-			return r.formula(k, to)
-		}
-	case "comma_expression":
-		if k := n.Child("right"); k != nil {
-			return r.formula(k, to)
-		}
-	case "unary_expression":
-		if x, op := n.Child("argument"), n.Child("operator"); x != nil && op != nil && (op.Kind == "!" || op.Kind == "not") && !r.fromSystem(op) {
-			return &logic.Formula{Op: logic.Not, X: r.formula(x, to)}
-		}
-	case "binary_expression":
-		if op, ok := r.operator(n); ok {
-			x := r.formula(n.Child("left"), to)
-			return &logic.Formula{Op: op, X: x, Y: r.formula(n.Child("right"), to)}
-		}
-	case "call_expression":
-		if x := r.expected(n); x != nil {
-			return r.formula(x, to)
-		}
-	}
-	c := flow.Condition{Pos: r.place.start(n.From), From: n.From, End: n.To}
-	c.Text = flow.Caption(r.place.written(n.From, n.To))
-	to.Conditions = append(to.Conditions, c)
-	return &logic.Formula{Op: logic.Leaf, Condition: len(to.Conditions) - 1}
-}
-
-// fromSystem tells whether the project's file did not write a mark itself.
-func (r *reader) fromSystem(n *tree.Node) bool {
-	return r.hidden || r.place.system(n.From) || r.place.file(n.From) != r.fn.file
-}
-
-// operator tells which boolean operator an expression has, if the project wrote it.
-func (r *reader) operator(n *tree.Node) (logic.Op, bool) {
-	op := n.Child("operator")
-	if op == nil || n.Child("left") == nil || n.Child("right") == nil || r.fromSystem(op) {
-		return 0, false
-	}
-	switch op.Kind {
-	case "&&", "and":
-		return logic.And, true
-	case "||", "or":
-		return logic.Or, true
-	}
-	return 0, false
-}
-
-// expected gives the expression that a hint to the compiler is about.
-func (r *reader) expected(n *tree.Node) *tree.Node {
-	f, args := n.Child("function"), n.Child("arguments")
-	if f == nil || args == nil || !strings.HasPrefix(string(r.text[f.From:f.To]), "__builtin_expect") {
-		return nil
-	}
-	for i := range args.Kids {
-		if args.Kids[i].Named {
-			return &args.Kids[i]
-		}
-	}
-	return nil
 }

@@ -41,11 +41,11 @@ fuzz:
 ## subjects: real third-party projects, with and without Thrush, and the witness
 subjects: build
 	$(GO) test -count=1 -timeout 20m -tags subjects -run Scaffolds ./tests
-	$(GO) test -count=1 -timeout 75m -tags subjects -run Subject -v ./internal/truth
+	$(GO) test -count=1 -timeout 75m -tags subjects -run Subject -v ./internal/witness
 
 ## subjects-all: what takes too long for every change: more projects, and random programs in all languages, an hour
 subjects-all: build
-	THRUSH_MORE=1 THRUSH_RANDOM_FOR=10m $(GO) test -count=1 -timeout 120m -tags subjects -run "SubjectRandom|More" -v ./internal/truth
+	THRUSH_MORE=1 THRUSH_RANDOM_FOR=10m $(GO) test -count=1 -timeout 120m -tags subjects -run "SubjectRandom|More" -v ./internal/witness
 
 ## bench: the budgets, measured side by side; paste the table into docs/performance.md
 bench: build
@@ -77,11 +77,11 @@ vet:
 # Node.head marks types as nodes; nothing calls it.
 STATICCHECK = honnef.co/go/tools/cmd/staticcheck@v0.8.2
 DEADCODE    = golang.org/x/tools/cmd/deadcode@v0.52.0
-RACING      = ./internal/core/... ./internal/collector ./internal/merging ./internal/launch ./internal/lang/... ./internal/mirror ./internal/report/term
+RACING      = ./internal/core/... ./internal/collector ./internal/merging ./internal/launch ./internal/lang/... ./internal/workcopy ./internal/report/term
 lint: vet $(LOADED)
 	$(GO) vet -tags subjects,attacks ./...
 	$(GO) run $(STATICCHECK) ./...
-	$(GO) run $(STATICCHECK) -tags subjects,attacks ./internal/truth/... ./tests/...
+	$(GO) run $(STATICCHECK) -tags subjects,attacks ./internal/witness/... ./tests/...
 	@unused=$$($(GO) run $(DEADCODE) -test -tags subjects,attacks ./... | grep -v 'Stmt\.head$$'); test -z "$$unused" || { echo "$$unused"; exit 1; }
 	$(GO) mod tidy -diff
 	$(GO) test -race -count=1 $(RACING)

@@ -15,7 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"thrush/internal/core/logic"
-	"thrush/internal/truth/brute"
+	"thrush/internal/witness/brute"
 )
 
 // measured is what thrush source says of a file's decisions.

@@ -18,13 +18,13 @@ var says = map[string]string{
 	"weave": "where probes stand", "flow": "the shape languages share", "core": "sites, coverage, gaps, gates", "judge": "the one judge of rules",
 	"baseline": "what a change is held against", "reading": "a recording as coverage", "merging": "many recordings to one",
 	"recording": "the file format", "history": "the store", "report": "terminal, pages, files", "project": "what is on the disk",
-	"home": "the folder .thrush", "vcs": "git and diffs", "mirror": "the working copy", "collector": "counts from browsers",
+	"home": "the folder .thrush", "vcs": "git and diffs", "workcopy": "the copy a command runs in", "collector": "counts from browsers",
 	"runtime": "how counters lie in files", "exit": "errors to exit statuses", "atomic": "files written whole", "bounded": "files that may be anything",
 	"trace": "what THRUSH_TRACE writes", "version": "which Thrush this is",
 }
 
 // left out are programs and tests beside the product.
-var leftOut = []string{"bench", "dist", "truth"}
+var leftOut = []string{"bench", "dist", "witness"}
 
 const (
 	wide, high    = 176, 44 // of a box

@@ -7,7 +7,7 @@ import (
 	"time"
 
 	"thrush/internal/home"
-	"thrush/internal/mirror"
+	"thrush/internal/workcopy"
 )
 
 // copying brings the copy of a project up to date in which a command may run, and puts it
@@ -20,7 +20,7 @@ func copying(_, dir string) []row {
 	in, err := own.Folder("copy")
 	check(err)
 	once := func() {
-		c := &mirror.Copy{From: tree, In: in, Name: "tree"}
+		c := &workcopy.Copy{From: tree, In: in, Name: "tree"}
 		check(c.Open())
 		check(c.Sync())
 		check(c.Close())

@@ -12,7 +12,7 @@ import (
 	"thrush/internal/judge"
 	"thrush/internal/report/badge"
 	"thrush/internal/report/palette"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 type badgeFlags struct {
@@ -37,7 +37,7 @@ has the HTML and Markdown to show it with.`,
 			return a.badge(f, args)
 		},
 	}
-	choose(c, &f.metric, "metric", "lines", "what to show: "+words.Or(coverage.Names()), coverage.Names()...)
+	choose(c, &f.metric, "metric", "lines", "what to show: "+prose.Or(coverage.Names()), coverage.Names()...)
 	c.Flags().StringVar(&f.label, "label", "", "the `words` on it (default the metric)")
 	c.Flags().StringVar(&f.filter, "filter", "", "only files that match this `glob`")
 	c.Flags().StringVar(&f.steps, "steps", "60,90", "the `percentages` from which the colour is that of part, and of ran")

@@ -13,7 +13,7 @@ import (
 	"thrush/internal/exit"
 	"thrush/internal/home"
 	"thrush/internal/launch"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 	"thrush/internal/runtime"
 )
 
@@ -56,7 +56,7 @@ where the programs are then. The exit status is the command's own.`,
 			a.bringBack(prepared, prepared.Project.Config.Back)
 			where := ""
 			if prepared.RunsInCopy() {
-				where = " in " + words.Safe(shortest(a.dir, prepared.Dir(a.dir)))
+				where = " in " + prose.Safe(shortest(a.dir, prepared.Dir(a.dir)))
 			}
 			a.say("built%s; run the program as often as you like, then: thrush gather", where)
 			return nil

@@ -8,7 +8,7 @@ import (
 	"github.com/spf13/pflag"
 
 	"thrush/internal/exit"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 // choice is the value of a flag that takes one of a few words.
@@ -30,7 +30,7 @@ func (c choice) Type() string { return "string" }
 func (c choice) Set(word string) error {
 	// An empty value is told by saidEmpty, as of all flags.
 	if word != "" && !slices.Contains(c.allowed, word) {
-		return exit.Usagef("--%s is %q; it can be %s", c.name, word, words.Or(c.allowed))
+		return exit.Usagef("--%s is %q; it can be %s", c.name, word, prose.Or(c.allowed))
 	}
 	*c.to = word
 	return nil
@@ -87,5 +87,5 @@ func meant(known []string, word, before string) string {
 	for i := range list {
 		list[i] = before + list[i]
 	}
-	return " (did you mean " + words.Or(list) + "?)"
+	return " (did you mean " + prose.Or(list) + "?)"
 }

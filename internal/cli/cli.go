@@ -16,8 +16,8 @@ import (
 	"thrush/internal/lang/cfamily/wrapper"
 	"thrush/internal/languages"
 	"thrush/internal/project"
+	"thrush/internal/report/prose"
 	"thrush/internal/report/term"
-	"thrush/internal/report/words"
 	"thrush/internal/version"
 )
 
@@ -28,9 +28,9 @@ func safely(args []any) []any {
 	for i, arg := range args {
 		switch x := arg.(type) {
 		case string:
-			out[i] = words.Safe(x)
+			out[i] = prose.Safe(x)
 		case error:
-			out[i] = words.Safe(x.Error())
+			out[i] = prose.Safe(x.Error())
 		default:
 			out[i] = x
 		}
@@ -97,7 +97,7 @@ func (c *causes) Error() string { return c.found + " " + strings.Join(c.list, ";
 func (a *app) warnOf(c *causes) {
 	a.warn("%s", c.found)
 	for _, one := range c.list {
-		fmt.Fprintf(a.err, "  - %s\n", words.Safe(one))
+		fmt.Fprintf(a.err, "  - %s\n", prose.Safe(one))
 	}
 }
 

@@ -9,7 +9,7 @@ import (
 	"thrush/internal/core/coverage"
 	"thrush/internal/exit"
 	"thrush/internal/reading"
-	"thrush/internal/report/facts"
+	"thrush/internal/report/documents"
 )
 
 func (a *app) compareCommand() *cobra.Command {
@@ -74,7 +74,7 @@ func (a *app) compare(names []string, filter, format string, most int) error {
 			return err
 		}
 	}
-	d := facts.Compare(was.Recording, now.Recording)
+	d := documents.Compare(was.Recording, now.Recording)
 	err = reading.EachPair(now, was, keep, func(p coverage.Pair) (coverage.Pair, error) { return p, nil }, func(p coverage.Pair) error {
 		d.Add(p, compare.Files(p.Was, p.Now))
 		return nil

@@ -6,7 +6,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"thrush/internal/history"
-	"thrush/internal/report/facts"
+	"thrush/internal/report/documents"
 )
 
 func (a *app) configCommand() *cobra.Command {
@@ -31,9 +31,9 @@ func (a *app) config(format string) error {
 	if err != nil {
 		return err
 	}
-	var list []facts.Setting
+	var list []documents.Setting
 	for _, s := range p.Config.InForce(history.Redact) {
-		list = append(list, facts.Setting(s))
+		list = append(list, documents.Setting(s))
 	}
 	for i, s := range list {
 		if v := os.Getenv(storeVariable); s.Key == "history.store" && v != "" {
@@ -41,8 +41,8 @@ func (a *app) config(format string) error {
 		}
 	}
 	if format == "json" {
-		return a.printJSON(facts.Config(p.Root, list))
+		return a.printJSON(documents.Config(p.Root, list))
 	}
-	a.out.Settings(append([]facts.Setting{{Key: "root", Value: p.Root}}, list...))
+	a.out.Settings(append([]documents.Setting{{Key: "root", Value: p.Root}}, list...))
 	return nil
 }

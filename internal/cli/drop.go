@@ -13,7 +13,7 @@ import (
 	"thrush/internal/history"
 	"thrush/internal/project"
 	"thrush/internal/recording"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 type dropFlags struct {
@@ -102,7 +102,7 @@ func (a *app) drop(ctx context.Context, f dropFlags, names []string) error {
 			return err
 		}
 	}
-	a.say("dropped %s", words.Plural(len(list), "recording", "recordings"))
+	a.say("dropped %s", prose.Plural(len(list), "recording", "recordings"))
 	return nil
 }
 
@@ -128,7 +128,7 @@ func (a *app) dropStored(ctx context.Context, p *project.Project, f dropFlags, n
 	if err := store.Drop(ctx, p.Config.Name, ids); err != nil {
 		return unusable(err)
 	}
-	a.say("dropped %s from %s", words.Plural(len(ids), "recording", "recordings"), store.Name)
+	a.say("dropped %s from %s", prose.Plural(len(ids), "recording", "recordings"), store.Name)
 	return nil
 }
 

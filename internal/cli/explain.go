@@ -9,7 +9,7 @@ import (
 	"thrush/internal/core/coverage"
 	"thrush/internal/exit"
 	"thrush/internal/reading"
-	"thrush/internal/report/facts"
+	"thrush/internal/report/documents"
 )
 
 func (a *app) explainCommand() *cobra.Command {
@@ -56,7 +56,7 @@ func (a *app) explain(what, name, format string) error {
 		}
 	}
 	if format == "json" {
-		d := facts.Coverage(files, r.Recording.Info)
+		d := documents.Coverage(files, r.Recording.Info)
 		if lines.from > 0 {
 			d.Only(files, lines.from, lines.to)
 		}

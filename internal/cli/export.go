@@ -6,7 +6,7 @@ import (
 
 	"thrush/internal/report/output"
 	"thrush/internal/report/outputs"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 
 	"github.com/spf13/cobra"
 )
@@ -32,7 +32,7 @@ the same files.`,
   thrush export --format markdown --since main`,
 		RunE: func(c *cobra.Command, args []string) error { return a.export(c.Context(), f, args) },
 	}
-	choose(c, &f.format, "format", "json", words.Or(outputs.Names()), outputs.Names()...)
+	choose(c, &f.format, "format", "json", prose.Or(outputs.Names()), outputs.Names()...)
 	choose(c, &f.by, "by", "file", "of csv, what a row is: file, function or line", "file", "function", "line")
 	c.Flags().StringVar(&f.filter, "filter", "", "of json and csv: only files that match this `glob`")
 	c.Flags().StringVarP(&f.label, "label", "l", "", "of json and csv: only what recordings with this `name` reached counts as run")

@@ -11,8 +11,8 @@ import (
 	"thrush/internal/core/site"
 	"thrush/internal/exit"
 	"thrush/internal/reading"
-	"thrush/internal/report/facts"
-	"thrush/internal/report/words"
+	"thrush/internal/report/documents"
+	"thrush/internal/report/prose"
 )
 
 func (a *app) gapsCommand() *cobra.Command {
@@ -44,7 +44,7 @@ recorded with --level conditions, operands that did not decide the outcome on th
 				list := gaps.Hottest(files)
 				list = list[:min(most, len(list))]
 				if format == "json" {
-					return a.printJSON(facts.Hot(list))
+					return a.printJSON(documents.Hot(list))
 				}
 				a.out.Hot(list, r.Lines())
 				return nil
@@ -62,9 +62,9 @@ recorded with --level conditions, operands that did not decide the outcome on th
 			}
 			shown := list[:min(most, len(list))]
 			if format == "json" {
-				return a.printJSON(facts.Gaps(shown, len(list)))
+				return a.printJSON(documents.Gaps(shown, len(list)))
 			}
-			a.out.Gaps(shown, len(list)-len(shown), words.Nothing(shallowest(files), conditions, idle), r.Lines())
+			a.out.Gaps(shown, len(list)-len(shown), prose.Nothing(shallowest(files), conditions, idle), r.Lines())
 			return nil
 		},
 	}

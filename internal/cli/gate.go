@@ -13,8 +13,8 @@ import (
 	"thrush/internal/core/gate"
 	"thrush/internal/exit"
 	"thrush/internal/project"
-	"thrush/internal/report/facts"
-	"thrush/internal/report/words"
+	"thrush/internal/report/documents"
+	"thrush/internal/report/prose"
 )
 
 type gateFlags struct {
@@ -104,7 +104,7 @@ func (a *app) gate(ctx context.Context, f gateFlags, names []string) error {
 	met := !report.Count().Fails()
 	switch {
 	case f.format == "json":
-		if err := a.printJSON(facts.Gate(report)); err != nil {
+		if err := a.printJSON(documents.Gate(report)); err != nil {
 			return err
 		}
 	case f.explain:
@@ -148,7 +148,7 @@ func (f gateFlags) rule() (gate.Rule, error) {
 		metric, value, _ := strings.Cut(strings.TrimSpace(part), "=")
 		percent, err := strconv.ParseFloat(strings.TrimSuffix(value, "%"), 64)
 		if err != nil || !(percent >= 0 && percent <= 100) || !slices.Contains(coverage.Names(), metric) {
-			return rule, exit.Usagef("--require is %q; give it as in lines=90,branches=80, with percentages from 0 to 100 of %s", f.require, words.Or(coverage.Names()))
+			return rule, exit.Usagef("--require is %q; give it as in lines=90,branches=80, with percentages from 0 to 100 of %s", f.require, prose.Or(coverage.Names()))
 		}
 		rule.Minimums = append(rule.Minimums, gate.Minimum{Metric: coverage.Metric(metric), Percent: percent})
 	}

@@ -14,7 +14,7 @@ import (
 	"thrush/internal/lang"
 	"thrush/internal/languages"
 	"thrush/internal/project"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 func (a *app) initCommand() *cobra.Command {
@@ -57,10 +57,10 @@ func (a *app) init() error {
 	for _, l := range languages.All {
 		if n := found[l]; n[project.Source] > 0 {
 			if next == "" {
-				fmt.Fprintf(a.out, "project  %s\n", words.Safe(p.Root))
+				fmt.Fprintf(a.out, "project  %s\n", prose.Safe(p.Root))
 				next = l.Try
 			}
-			fmt.Fprintf(a.out, "%-7s  %s to measure, %d of tests, %d vendored\n", l.Name, words.Plural(n[project.Source], "file", "files"), n[project.Test], n[project.Vendored])
+			fmt.Fprintf(a.out, "%-7s  %s to measure, %d of tests, %d vendored\n", l.Name, prose.Plural(n[project.Source], "file", "files"), n[project.Test], n[project.Vendored])
 		}
 	}
 	if next == "" {
@@ -80,9 +80,9 @@ func (a *app) init() error {
 		return exit.Usagef("%s cannot be written: %w", file, err)
 	}
 	if len(asides) > 0 {
-		fmt.Fprintf(a.out, "aside    %s: code that tests are seldom about. It counts; skip in %s, which is written as a comment, leaves it out\n", words.Safe(strings.Join(asides, ", ")), project.ConfigName)
+		fmt.Fprintf(a.out, "aside    %s: code that tests are seldom about. It counts; skip in %s, which is written as a comment, leaves it out\n", prose.Safe(strings.Join(asides, ", ")), project.ConfigName)
 	}
-	fmt.Fprintf(a.out, "wrote    %s\n", words.Safe(file))
+	fmt.Fprintf(a.out, "wrote    %s\n", prose.Safe(file))
 	fmt.Fprintln(a.out, "next     thrush record -- "+next)
 	return nil
 }

@@ -12,7 +12,7 @@ import (
 	"thrush/internal/history"
 	"thrush/internal/project"
 	"thrush/internal/reading"
-	"thrush/internal/report/facts"
+	"thrush/internal/report/documents"
 )
 
 type logFlags struct {
@@ -74,7 +74,7 @@ func (a *app) log(ctx context.Context, f logFlags) error {
 	}
 	switch {
 	case f.format == "json":
-		return a.printJSON(facts.Log(list))
+		return a.printJSON(documents.Log(list))
 	case f.trend:
 		series := alike(list)
 		a.out.Trend(series, len(list)-len(series))

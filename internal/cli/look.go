@@ -10,7 +10,7 @@ import (
 	"thrush/internal/exit"
 	"thrush/internal/launch"
 	"thrush/internal/project"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 	"thrush/internal/weave"
 )
 
@@ -49,7 +49,7 @@ func (a *app) planOfCommand() *cobra.Command {
 				return exit.Usagef("of C and C++ the woven text is that of a compilation: THRUSH_KEEP_WOVEN=DIR keeps it")
 			}
 			for _, line := range strings.SplitAfter(string(text), "\n") {
-				fmt.Fprint(a.out, words.Safe(strings.TrimSuffix(line, "\n")), strings.Repeat("\n", strings.Count(line, "\n")))
+				fmt.Fprint(a.out, prose.Safe(strings.TrimSuffix(line, "\n")), strings.Repeat("\n", strings.Count(line, "\n")))
 			}
 			return nil
 		},

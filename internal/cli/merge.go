@@ -12,7 +12,7 @@ import (
 	"thrush/internal/merging"
 	"thrush/internal/reading"
 	"thrush/internal/recording"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 func (a *app) mergeCommand() *cobra.Command {
@@ -69,12 +69,12 @@ func (a *app) merge(names []string, out string, carry bool) error {
 	if merged.Carried > 0 {
 		lost := "all that ran is still there"
 		if merged.Lost > 0 {
-			lost = words.Plural(merged.Lost, "statement", "statements") + " that ran had changed, and count as not run"
+			lost = prose.Plural(merged.Lost, "statement", "statements") + " that ran had changed, and count as not run"
 		}
-		a.say("carried the counts of %s to a newer version: %s", words.Plural(merged.Carried, "file", "files"), lost)
+		a.say("carried the counts of %s to a newer version: %s", prose.Plural(merged.Carried, "file", "files"), lost)
 	}
 	if len(merged.Left) > 0 {
-		a.say("left out %s that the project no longer has", words.Plural(len(merged.Left), "file", "files"))
+		a.say("left out %s that the project no longer has", prose.Plural(len(merged.Left), "file", "files"))
 	}
 	totals, err := (&reading.Reader{Project: p, Today: time.Now()}).Totals(merged.Files)
 	if err != nil {

@@ -10,7 +10,7 @@ import (
 	"thrush/internal/launch"
 	"thrush/internal/reading"
 	"thrush/internal/recording"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 // hasData says why there is nothing to show, if so.
@@ -102,7 +102,7 @@ func unwoven(list []recording.Unmeasured) (out []string) {
 	case files == 1:
 		out = append(out, fmt.Sprintf("%s is unmeasured: %s", first.Path, first.Reason))
 	case files > 1:
-		out = append(out, fmt.Sprintf("%s unmeasured (thrush tally --unmeasured lists all), the first %s: %s", words.Plural(files, "file or function is", "files or functions are"), first.Path, first.Reason))
+		out = append(out, fmt.Sprintf("%s unmeasured (thrush tally --unmeasured lists all), the first %s: %s", prose.Plural(files, "file or function is", "files or functions are"), first.Path, first.Reason))
 	}
 	return out
 }

@@ -12,7 +12,7 @@ import (
 	"thrush/internal/exit"
 	"thrush/internal/history"
 	"thrush/internal/recording"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 	"thrush/internal/vcs"
 )
 
@@ -66,7 +66,7 @@ func (a *app) push(ctx context.Context, names []string, branch string, where sto
 	if !p.Config.Named() {
 		a.say("filed under the project %q, the name of the folder; where checkouts have other names, set project.name", p.Config.Name)
 	}
-	a.say("pushed %s to %s%s", words.Plural(added, "recording", "recordings"), store.Name, there)
+	a.say("pushed %s to %s%s", prose.Plural(added, "recording", "recordings"), store.Name, there)
 	return nil
 }
 
@@ -81,7 +81,7 @@ func (a *app) pushOne(ctx context.Context, store *history.Store, project, branch
 		return false, err
 	}
 	branch = cmp.Or(branch, info.Branch)
-	name := words.Safe(shortest(a.dir, path))
+	name := prose.Safe(shortest(a.dir, path))
 	switch {
 	case info.Commit == "":
 		a.warn("%s is of no commit, so no gate will find it as a baseline", name)
@@ -178,8 +178,8 @@ func (a *app) pull(ctx context.Context, f pullFlags, names []string) error {
 		} else if path, err = a.takeInData(p, rec, data); err != nil {
 			return err
 		}
-		fmt.Fprintln(a.out, words.Safe(shortest(a.dir, path)))
+		fmt.Fprintln(a.out, prose.Safe(shortest(a.dir, path)))
 	}
-	a.say("fetched %s from %s", words.Plural(len(list), "recording", "recordings"), store.Name)
+	a.say("fetched %s from %s", prose.Plural(len(list), "recording", "recordings"), store.Name)
 	return nil
 }

@@ -17,7 +17,7 @@ import (
 	"thrush/internal/project"
 	"thrush/internal/reading"
 	"thrush/internal/recording"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 	"thrush/internal/runtime"
 	"thrush/internal/trace"
 	"thrush/internal/vcs"
@@ -316,7 +316,7 @@ func notes(prepared *launch.Prepared, counts *launch.Counts) []string {
 	}
 	out = append(out, prepared.Partly...)
 	if n := counts.Strangers(prepared); n > 0 {
-		out = append(out, words.Plural(n, "file", "files")+" reported from a program that was built before the sources changed; these counts are left out")
+		out = append(out, prose.Plural(n, "file", "files")+" reported from a program that was built before the sources changed; these counts are left out")
 	}
 	return out
 }

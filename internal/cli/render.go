@@ -22,8 +22,8 @@ import (
 	"thrush/internal/recording"
 	"thrush/internal/report/pages"
 	"thrush/internal/report/palette"
+	"thrush/internal/report/prose"
 	"thrush/internal/report/term"
-	"thrush/internal/report/words"
 )
 
 type renderFlags struct {
@@ -97,13 +97,13 @@ func (a *app) render(ctx context.Context, f renderFlags, names []string) error {
 		return exit.Usagef("the report cannot be written: %w", err)
 	}
 	if result.Stale > 0 {
-		a.warn("%s no longer as recorded: the pages show numbers without the text; record again to see it", words.Plural(result.Stale, "file is", "files are"))
+		a.warn("%s no longer as recorded: the pages show numbers without the text; record again to see it", prose.Plural(result.Stale, "file is", "files are"))
 	}
-	a.say("drew %s", words.Plural(result.Pages, "page", "pages"))
+	a.say("drew %s", prose.Plural(result.Pages, "page", "pages"))
 	if info, err := os.Stat(result.First); err == nil && f.single != "" && info.Size() > largeSingle {
 		a.say("the file has %d MB, which a browser takes a while to open; --to FOLDER opens at once", info.Size()>>20)
 	}
-	fmt.Fprintln(a.out, words.Safe(shortest(a.dir, result.First)))
+	fmt.Fprintln(a.out, prose.Safe(shortest(a.dir, result.First)))
 	if f.open {
 		a.openPage(result.First)
 	}
@@ -171,7 +171,7 @@ func (a *app) bar(what string, progress *func(done, total int, at string)) (fini
 				progressbar.OptionSetTheme(progressbar.Theme{Saucer: "▮", SaucerPadding: "▯", BarStart: "", BarEnd: ""}))
 		}
 		if bar != nil {
-			bar.Describe(what + " " + term.Middle(words.Safe(at), 30))
+			bar.Describe(what + " " + term.Middle(prose.Safe(at), 30))
 			_ = bar.Set(done)
 		}
 	}

@@ -12,7 +12,7 @@ import (
 	"thrush/internal/exit"
 	"thrush/internal/project"
 	"thrush/internal/reading"
-	"thrush/internal/report/facts"
+	"thrush/internal/report/documents"
 	"thrush/internal/report/term"
 )
 
@@ -96,7 +96,7 @@ func (a *app) source(f sourceFlags, args []string) error {
 		return err
 	}
 	if f.format == "json" {
-		return a.printJSON(facts.Coverage(files, r.Recording.Info))
+		return a.printJSON(documents.Coverage(files, r.Recording.Info))
 	}
 	for i, file := range files {
 		text, same, err := r.Source(file.Path)

@@ -12,9 +12,9 @@ import (
 	"thrush/internal/core/tally"
 	"thrush/internal/exit"
 	"thrush/internal/reading"
-	"thrush/internal/report/facts"
+	"thrush/internal/report/documents"
+	"thrush/internal/report/prose"
 	"thrush/internal/report/term"
-	"thrush/internal/report/words"
 )
 
 type tallyFlags struct {
@@ -33,7 +33,7 @@ func (a *app) tallyCommand() *cobra.Command {
 		},
 	}
 	choose(c, &f.by, "by", "folder", "what a row is: folder (as a tree), file or function", "folder", "file", "function")
-	choose(c, &f.sort, "sort", "name", "order of files or functions: name, missing (most lines left first), or a metric, the least first: "+words.Or(coverage.Names()),
+	choose(c, &f.sort, "sort", "name", "order of files or functions: name, missing (most lines left first), or a metric, the least first: "+prose.Or(coverage.Names()),
 		append([]string{"name", "missing"}, coverage.Names()...)...)
 	c.Flags().StringVar(&f.filter, "filter", "", "only files that match this `glob`")
 	labelFlag(c, &f.label)
@@ -92,7 +92,7 @@ func (a *app) tally(f tallyFlags, names []string) error {
 		return err
 	}
 	if f.format == "json" && (f.unmeasured || r.Recording.Info.Processes > 0 || r.Recording.Len() == 0) {
-		return a.printJSON(facts.Tally(files, r.Recording.Info))
+		return a.printJSON(documents.Tally(files, r.Recording.Info))
 	}
 	if f.unmeasured && len(r.Recording.Info.Unmeasured)+len(r.Recording.Info.Generated) > 0 {
 		return a.unmeasured(r)
@@ -170,13 +170,13 @@ func (a *app) unmeasured(r *reading.Reader) error {
 		fmt.Fprintln(a.out, "every source file was measured")
 	}
 	for _, u := range info.Unmeasured {
-		fmt.Fprintf(a.out, "%s: %s\n", words.Safe(u.Path), words.Safe(u.Reason))
+		fmt.Fprintf(a.out, "%s: %s\n", prose.Safe(u.Path), prose.Safe(u.Reason))
 	}
 	if len(info.Generated) > 0 {
 		fmt.Fprintln(a.out, "\nnot counted, since nobody here wrote them:")
 	}
 	for _, g := range info.Generated {
-		fmt.Fprintf(a.out, "%s: %s\n", words.Safe(g.Path), words.Safe(g.Reason))
+		fmt.Fprintf(a.out, "%s: %s\n", prose.Safe(g.Path), prose.Safe(g.Reason))
 	}
 	return nil
 }

@@ -116,7 +116,7 @@ func licences(program string) ([]byte, error) {
 	if err := put("Go, its standard library and its runtime", text("go", "env", "GOROOT")); err != nil {
 		return nil, err
 	}
-	if err := put("Lexers of chroma, changed", filepath.Join("internal", "report", "shade", "lexers")); err != nil {
+	if err := put("Lexers of chroma, changed", filepath.Join("internal", "report", "highlight", "lexers")); err != nil {
 		return nil, err
 	}
 	deps := info.Deps

@@ -5,18 +5,18 @@ import (
 
 	"thrush/internal/lang/java"
 	"thrush/internal/lang/script"
-	"thrush/internal/mirror"
+	"thrush/internal/workcopy"
 )
 
 // mirrored brings the copy of the project up to date, for a command that is still to run.
 // Sources in it that are read by nobody whom Thrush stands in front of, bundlers that are
 // programs of their own say, have their woven text.
-func (p *Prepared) mirrored() (*mirror.Copy, error) {
+func (p *Prepared) mirrored() (*workcopy.Copy, error) {
 	dir, err := p.Project.Folder("copy")
 	if err != nil {
 		return nil, err
 	}
-	c := &mirror.Copy{From: p.Project.Root, In: dir, Name: copyName(p.Project.Root), Text: map[string]string{}, Marks: append([][]byte{[]byte(java.Mark)}, script.Marks...)}
+	c := &workcopy.Copy{From: p.Project.Root, In: dir, Name: copyName(p.Project.Root), Text: map[string]string{}, Marks: append([][]byte{[]byte(java.Mark)}, script.Marks...)}
 	if p.Options.Gather {
 		return c, nil
 	}

@@ -25,10 +25,10 @@ import (
 	"thrush/internal/home"
 	"thrush/internal/lang/golang"
 	"thrush/internal/languages"
-	"thrush/internal/mirror"
 	"thrush/internal/project"
 	"thrush/internal/recording"
 	"thrush/internal/trace"
+	"thrush/internal/workcopy"
 )
 
 // Options say how to weave.
@@ -73,7 +73,7 @@ type Prepared struct {
 
 	woven  *home.Folder // where woven texts are kept
 	inCopy bool
-	copy   *mirror.Copy // in which the command runs, or nil
+	copy   *workcopy.Copy // in which the command runs, or nil
 	files  []*cached
 	native native
 	led    []string // units of outputs that were led back to sources

@@ -9,8 +9,8 @@ import (
 	"slices"
 	"strings"
 
-	"thrush/internal/core/carry"
-	"thrush/internal/core/reach"
+	"thrush/internal/core/attribution"
+	"thrush/internal/core/remap"
 	"thrush/internal/core/site"
 	"thrush/internal/recording"
 )
@@ -48,11 +48,11 @@ type Options struct {
 type Result struct {
 	Info    recording.Info
 	Files   []recording.File
-	Sets    *reach.Sets // nil if all runs have the same labels
-	Same    []string    // inputs that add nothing, since others hold all of their runs
-	Carried int         // files whose counts were carried from an older version
-	Lost    int         // statements that ran in an older version and could not be carried
-	Left    []string    // files that are gone
+	Sets    *attribution.Sets // nil if all runs have the same labels
+	Same    []string          // inputs that add nothing, since others hold all of their runs
+	Carried int               // files whose counts were carried from an older version
+	Lost    int               // statements that ran in an older version and could not be carried
+	Left    []string          // files that are gone
 }
 
 // Data is the recording.
@@ -100,7 +100,7 @@ type merger struct {
 	opt   Options
 	parts []recording.Part
 	said  said
-	sets  *reach.Sets
+	sets  *attribution.Sets
 	rows  map[string][]*row // by path
 }
 
@@ -115,7 +115,7 @@ func (m *merger) label() {
 	}
 	if differ {
 		slices.Sort(labels)
-		m.sets = reach.Of(slices.Compact(labels))
+		m.sets = attribution.Of(slices.Compact(labels))
 	}
 }
 
@@ -290,7 +290,7 @@ func (m *merger) carried(path string, out *Result) ([]*row, error) {
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", path, err)
 		}
-		t := carry.Table(from, to)
+		t := remap.Table(from, to)
 		out.Lost += lost(from, t, r.counters)
 		if r.Table, err = recording.PackTable(t); err != nil {
 			return nil, err

@@ -1,13 +1,13 @@
 package merging
 
 import (
-	"thrush/internal/core/reach"
+	"thrush/internal/core/attribution"
 	"thrush/internal/recording"
 )
 
 // reaching adds to what is known of who reached counters what a recording tells.
 type reaching struct {
-	to   *reach.Sets
+	to   *attribution.Sets
 	from *recording.Recording
 	// of gives the set in the result for a set of the recording; unions, for each of
 	// these, the union with a set of the result, plus one.
@@ -18,7 +18,7 @@ type reaching struct {
 }
 
 // newReaching gives nil if labels are not told apart.
-func newReaching(sets *reach.Sets, rec *recording.Recording) *reaching {
+func newReaching(sets *attribution.Sets, rec *recording.Recording) *reaching {
 	if sets == nil {
 		return nil
 	}

@@ -11,7 +11,7 @@ import (
 	"path/filepath"
 	"slices"
 
-	"thrush/internal/core/reach"
+	"thrush/internal/core/attribution"
 	"thrush/internal/exit"
 )
 
@@ -40,7 +40,7 @@ type Recording struct {
 	Identity string
 	Info     Info
 	// Sets are the sets of labels that reached something.
-	Sets *reach.Sets
+	Sets *attribution.Sets
 
 	rows   []row
 	files  [][2]int // first row of each file, and the first after it
@@ -196,13 +196,13 @@ func (r *Recording) readIndex(x *index, tables []byte, size int) error {
 
 func (r *Recording) readSets(x *index) error {
 	if len(x.Sets) == 0 {
-		r.Sets = reach.Of(r.Info.Reachers())
+		r.Sets = attribution.Of(r.Info.Reachers())
 		return nil
 	}
 	if !slices.IsSorted(x.Labels) {
 		return errors.New("its labels are not in order")
 	}
-	r.Sets = reach.Of(x.Labels)
+	r.Sets = attribution.Of(x.Labels)
 	for _, s := range x.Sets {
 		if _, err := r.Sets.Add(s); err != nil {
 			return err

@@ -9,8 +9,8 @@ import (
 	"github.com/cespare/xxhash/v2"
 	"github.com/fxamacker/cbor/v2"
 
+	"thrush/internal/core/attribution"
 	"thrush/internal/core/coverage"
-	"thrush/internal/core/reach"
 	"thrush/internal/core/site"
 )
 
@@ -37,7 +37,7 @@ func PackTable(t *site.Table) ([]byte, error) {
 
 // Encode gives the bytes of a recording. Files are put in the order of their
 // paths. sets are nil unless the files tell who reached them.
-func Encode(info Info, files []File, sets *reach.Sets) ([]byte, error) {
+func Encode(info Info, files []File, sets *attribution.Sets) ([]byte, error) {
 	slices.SortStableFunc(files, func(a, b File) int {
 		if c := strings.Compare(a.Path, b.Path); c != 0 {
 			return c
@@ -87,7 +87,7 @@ func Encode(info Info, files []File, sets *reach.Sets) ([]byte, error) {
 
 // number gives the sets of all counters, numbered in the order in which they first
 // come, and the sets.
-func number(files []File, sets *reach.Sets) (ids []uint32, lists [][]uint32) {
+func number(files []File, sets *attribution.Sets) (ids []uint32, lists [][]uint32) {
 	again := map[uint32]uint32{0: 0}
 	for _, f := range files {
 		if f.Counters == nil {

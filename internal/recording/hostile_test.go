@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"thrush/internal/core/reach"
+	"thrush/internal/core/attribution"
 	"thrush/internal/core/site"
 )
 
@@ -121,7 +121,7 @@ func TestIdleRecordingsAreRead(t *testing.T) {
 
 // A file is read whole or refused, also by looking at its beginning only.
 func FuzzPeek(f *testing.F) {
-	sets := reach.Of([]string{"", "unit"})
+	sets := attribution.Of([]string{"", "unit"})
 	table := mustPack(f, &site.Table{Path: "fare.go", Digest: "00", Counters: 2})
 	data, err := Encode(Info{Parts: []Part{{ID: "a"}, {ID: "b", Labels: []string{"unit"}}}}, []File{
 		{Path: "fare.go", Digest: "00", Table: table, NumCounters: 2, Counters: []uint64{1, 2}, Reach: []uint32{sets.All(), sets.Named([]string{"unit"})}}}, sets)

@@ -7,9 +7,9 @@ import (
 	"slices"
 	"strings"
 
-	"thrush/internal/core/carry"
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gaps"
+	"thrush/internal/core/remap"
 	"thrush/internal/core/site"
 )
 
@@ -102,10 +102,10 @@ func Files(was, now *coverage.File) *File {
 	}
 	c := &comparing{was: was, now: now, out: &File{Path: now.Path, Source: Same, Was: was.Totals, Now: now.Totals, Functions: []Function{}, Items: []Item{}}}
 	if was.Digest == now.Digest {
-		c.m = carry.ByPlace(was.Table, now.Table)
+		c.m = remap.ByPlace(was.Table, now.Table)
 	} else {
 		c.out.Source = Edited
-		c.m = carry.Match(was.Table, now.Table)
+		c.m = remap.Match(was.Table, now.Table)
 	}
 	c.lines()
 	c.outcomes()
@@ -161,7 +161,7 @@ func ran(yes bool) string {
 
 type comparing struct {
 	was, now *coverage.File
-	m        *carry.Matched
+	m        *remap.Matched
 	out      *File
 }
 

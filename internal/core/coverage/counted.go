@@ -1,12 +1,12 @@
 package coverage
 
-import "thrush/internal/core/reach"
+import "thrush/internal/core/attribution"
 
 // Counted are the counters of a file, and the set of labels that reached each.
 type Counted struct {
 	Counters []uint64 // nil if nothing of the file ran
 	Reach    []uint32 // nil if nobody asks
-	Sets     *reach.Sets
+	Sets     *attribution.Sets
 }
 
 // Only gives what remains of counters if only what a label reached counts.

@@ -8,7 +8,7 @@ import (
 	"iter"
 	"slices"
 
-	"thrush/internal/core/reach"
+	"thrush/internal/core/attribution"
 	"thrush/internal/core/site"
 )
 
@@ -124,7 +124,7 @@ type File struct {
 	Keep                   site.Keep
 	Loaded                 bool // a process that had the file in it reported
 	LineCount              int  // lines in the file, code or not
-	Sets                   *reach.Sets
+	Sets                   *attribution.Sets
 	Table                  *site.Table // what it was read off
 
 	Lines      []Line // lines of code, in order

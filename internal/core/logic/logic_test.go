@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	. "thrush/internal/core/logic"
-	"thrush/internal/truth/brute"
+	"thrush/internal/witness/brute"
 )
 
 func TestAgreesWithBruteForce(t *testing.T) {

@@ -16,7 +16,7 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/report/palette"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 // Steps are the percentages from which a value is drawn as one that ran in part,
@@ -38,7 +38,7 @@ const (
 // down. Texts are given the widths they are drawn in, so they fit whatever font
 // a reader has.
 func Draw(label string, r coverage.Ratio, p palette.Palette, s Steps) string {
-	label = words.Safe(label)
+	label = prose.Safe(label)
 	value, tone := "–", p.Waived
 	if r.Total > 0 {
 		value, tone = fmt.Sprintf("%d%%", r.HundredthsPercent()/100), toneOf(r, p, s)
@@ -52,7 +52,7 @@ func Draw(label string, r coverage.Ratio, p palette.Palette, s Steps) string {
 	whole := valueAt + valueWidth + edge
 	says := fmt.Sprintf("%s: %s", label, value)
 	if r.Total > 0 {
-		says = fmt.Sprintf("%s: %s, %s of %s", label, words.Percent(r), words.Number(uint64(r.Covered)), words.Number(uint64(r.Total)))
+		says = fmt.Sprintf("%s: %s, %s of %s", label, prose.Percent(r), prose.Number(uint64(r.Covered)), prose.Number(uint64(r.Total)))
 	}
 	says = html.EscapeString(strings.TrimPrefix(says, ": "))
 	var out strings.Builder

@@ -11,7 +11,7 @@ import (
 	"thrush/internal/core/gate"
 	"thrush/internal/judge"
 	"thrush/internal/report/output"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 type suites struct {
@@ -63,11 +63,11 @@ func Write(r *judge.Report) ([]byte, error) {
 	count := r.Count()
 	s := suite{Name: "thrush gate", Tests: len(r.Verdicts) + len(r.Expired), Failures: count.Unmet + count.Expired, Skipped: count.Open}
 	for _, v := range r.Verdicts {
-		c := testcase{Name: words.Safe(v.Name), Class: "gate." + string(v.On)}
+		c := testcase{Name: prose.Safe(v.Name), Class: "gate." + string(v.On)}
 		text := results(v)
 		switch {
 		case v.Open != "":
-			c.Skipped = &skipped{words.Safe("not judged: " + v.Open)}
+			c.Skipped = &skipped{prose.Safe("not judged: " + v.Open)}
 		case v.Met:
 			c.Out = text
 		default:
@@ -76,9 +76,9 @@ func Write(r *judge.Report) ([]byte, error) {
 		s.Cases = append(s.Cases, c)
 	}
 	for _, w := range r.Expired {
-		said := words.Safe(words.Expired(w))
-		s.Cases = append(s.Cases, testcase{Name: words.Safe("waiver of " + strings.Join(w.Where, ", ")), Class: "waiver",
-			Failure: &failure{Message: said, Type: "ended", Text: fmt.Sprintf("%s:%d %s\n", words.Safe(w.Path), w.Line, said)}})
+		said := prose.Safe(prose.Expired(w))
+		s.Cases = append(s.Cases, testcase{Name: prose.Safe("waiver of " + strings.Join(w.Where, ", ")), Class: "waiver",
+			Failure: &failure{Message: said, Type: "ended", Text: fmt.Sprintf("%s:%d %s\n", prose.Safe(w.Path), w.Line, said)}})
 	}
 	out, err := xml.MarshalIndent(suites{Name: "thrush", Tests: s.Tests, Failures: s.Failures, Skipped: s.Skipped, Suites: []suite{s}}, "", "  ")
 	return append(append([]byte(xml.Header), out...), '\n'), err
@@ -87,24 +87,24 @@ func Write(r *judge.Report) ([]byte, error) {
 func message(v gate.Verdict) string {
 	for _, r := range v.Results {
 		if !r.Met {
-			return words.Safe(words.Required(v, r))
+			return prose.Safe(prose.Required(v, r))
 		}
 	}
 	if v.Note == "" && len(v.Unmeasured)+len(v.Nowhere) > 0 {
-		return words.Safe(words.Unjudged(v)[0])
+		return prose.Safe(prose.Unjudged(v)[0])
 	}
-	return words.Safe(v.Note)
+	return prose.Safe(v.Note)
 }
 
 func results(v gate.Verdict) string {
 	var b strings.Builder
-	for _, note := range append([]string{v.Against, v.Note, words.PassedOver(v)}, words.Unjudged(v)...) {
+	for _, note := range append([]string{v.Against, v.Note, prose.PassedOver(v)}, prose.Unjudged(v)...) {
 		if note != "" {
-			b.WriteString(words.Safe(note) + "\n")
+			b.WriteString(prose.Safe(note) + "\n")
 		}
 	}
 	for _, r := range v.Results {
-		b.WriteString(words.Safe(words.Required(v, r)) + "\n")
+		b.WriteString(prose.Safe(prose.Required(v, r)) + "\n")
 	}
 	return b.String()
 }
@@ -112,7 +112,7 @@ func results(v gate.Verdict) string {
 func places(v gate.Verdict) string {
 	var b strings.Builder
 	for _, p := range v.Lines {
-		fmt.Fprintf(&b, "%s:%d %s\n", words.Safe(p.Path), p.Line, words.Safe(p.Why))
+		fmt.Fprintf(&b, "%s:%d %s\n", prose.Safe(p.Path), p.Line, prose.Safe(p.Why))
 	}
 	return b.String()
 }

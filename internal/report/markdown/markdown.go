@@ -12,7 +12,7 @@ import (
 	"thrush/internal/core/gate"
 	"thrush/internal/judge"
 	"thrush/internal/report/output"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 // Most is how many bytes a report has at the most: comment fields take 65,536
@@ -31,8 +31,8 @@ var Format = output.Format{Name: "markdown", About: "it as Markdown, for a comme
 // Write gives the report.
 func Write(r *judge.Report) string {
 	w := &writer{}
-	head := fmt.Sprintf("%s of %s ran", words.Number(uint64(r.Totals.Of(coverage.Lines).Covered)), words.Plural(r.Totals.Of(coverage.Lines).Total, "line", "lines"))
-	if text := words.Headline(r.Count()); text != "" {
+	head := fmt.Sprintf("%s of %s ran", prose.Number(uint64(r.Totals.Of(coverage.Lines).Covered)), prose.Plural(r.Totals.Of(coverage.Lines).Total, "line", "lines"))
+	if text := prose.Headline(r.Count()); text != "" {
 		head = text
 	}
 	w.line("### Thrush: %s", head)
@@ -45,7 +45,7 @@ func Write(r *judge.Report) string {
 		w.verdict(v)
 	}
 	for _, e := range r.Expired {
-		w.line("\n**ENDED** %s, line %d: %s", code(e.Path), e.Line, Escape(cut(words.Expired(e), 300)))
+		w.line("\n**ENDED** %s, line %d: %s", code(e.Path), e.Line, Escape(cut(prose.Expired(e), 300)))
 	}
 	if r.Changed {
 		w.uncovered(r)
@@ -70,10 +70,10 @@ func (w *writer) totals(r *judge.Report) {
 		if now.Total == 0 {
 			continue
 		}
-		line := fmt.Sprintf("| %s | %s | %s |", d.Metric, words.Percent(now), words.Of(now))
+		line := fmt.Sprintf("| %s | %s | %s |", d.Metric, prose.Percent(now), prose.Of(now))
 		if r.Was != nil {
 			was := r.Was.Of(d.Metric)
-			line += fmt.Sprintf(" %s | %s |", words.Percent(was), words.Moved(now.HundredthsPercent()-was.HundredthsPercent()))
+			line += fmt.Sprintf(" %s | %s |", prose.Percent(was), prose.Moved(now.HundredthsPercent()-was.HundredthsPercent()))
 		}
 		w.line("%s", line)
 	}
@@ -83,11 +83,11 @@ func (w *writer) totals(r *judge.Report) {
 }
 
 func (w *writer) verdict(v gate.Verdict) {
-	word := words.Standing(v)
+	word := prose.Standing(v)
 	if word == "not met" {
 		word = "NOT MET"
 	}
-	w.line("\n**%s** %s (%s)", word, Escape(v.Name), words.LooksAt(v))
+	w.line("\n**%s** %s (%s)", word, Escape(v.Name), prose.LooksAt(v))
 	if v.Open != "" {
 		w.line("\n%s", Escape(v.Open))
 		return
@@ -95,10 +95,10 @@ func (w *writer) verdict(v gate.Verdict) {
 	if v.Note != "" {
 		w.line("\n%s", Escape(v.Note))
 	}
-	for _, text := range words.Unjudged(v) {
+	for _, text := range prose.Unjudged(v) {
 		w.line("- %s", Escape(cut(text, 300)))
 	}
-	if text := words.PassedOver(v); text != "" {
+	if text := prose.PassedOver(v); text != "" {
 		w.line("- %s", Escape(cut(text, 300)))
 	}
 	shown := 0
@@ -114,11 +114,11 @@ func (w *writer) verdict(v gate.Verdict) {
 		if v.Each != gate.Whole {
 			scope = code(r.Scope) + " "
 		}
-		w.line("- %s%s: %s (%s), required %s", scope, r.Metric, words.Percent(coverage.Ratio{Covered: r.Covered, Total: r.Total}),
-			words.Of(coverage.Ratio{Covered: r.Covered, Total: r.Total}), words.Points(r.Required))
+		w.line("- %s%s: %s (%s), required %s", scope, r.Metric, prose.Percent(coverage.Ratio{Covered: r.Covered, Total: r.Total}),
+			prose.Of(coverage.Ratio{Covered: r.Covered, Total: r.Total}), prose.Points(r.Required))
 	}
 	if !v.Met && v.On != gate.Changed {
-		w.fold(words.Plural(len(v.Lines), "place falls", "places fall")+" short", v.Lines, nil)
+		w.fold(prose.Plural(len(v.Lines), "place falls", "places fall")+" short", v.Lines, nil)
 	}
 }
 
@@ -127,7 +127,7 @@ func (w *writer) uncovered(r *judge.Report) {
 		w.line("\nAll changed lines that were measured ran.")
 		return
 	}
-	w.fold(words.Plural(len(r.Uncovered), "gap", "gaps")+" in what changed", r.Uncovered, r.Text)
+	w.fold(prose.Plural(len(r.Uncovered), "gap", "gaps")+" in what changed", r.Uncovered, r.Text)
 }
 
 // fold lists places, folded up, as many as there is room for.
@@ -141,7 +141,7 @@ func (w *writer) fold(title string, list []gate.Place, text func(string, int) st
 	folds := gate.Folded(list)
 	for i, p := range folds {
 		if w.Len() > Most-tail-2000 {
-			w.line("- and %s more", words.Number(uint64(len(folds)-i)))
+			w.line("- and %s more", prose.Number(uint64(len(folds)-i)))
 			return
 		}
 		if p.Path != last {
@@ -174,7 +174,7 @@ func cut(s string, most int) string {
 
 // code gives a text as a span of code, in which nothing has a meaning.
 func code(s string) string {
-	s = strings.Join(strings.Fields(words.Safe(s)), " ")
+	s = strings.Join(strings.Fields(prose.Safe(s)), " ")
 	fence := "`"
 	for strings.Contains(s, fence) {
 		fence += "`"
@@ -189,7 +189,7 @@ func code(s string) string {
 // mentioned.
 func Escape(s string) string {
 	var b strings.Builder
-	for _, r := range strings.Join(strings.Fields(words.Safe(s)), " ") {
+	for _, r := range strings.Join(strings.Fields(prose.Safe(s)), " ") {
 		switch {
 		case strings.ContainsRune("\\`*_[]#|~!", r):
 			b.WriteByte('\\')

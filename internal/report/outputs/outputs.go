@@ -2,16 +2,16 @@
 package outputs
 
 import (
-	"thrush/internal/report/facts"
+	"thrush/internal/report/csv"
+	"thrush/internal/report/documents"
 	"thrush/internal/report/junit"
 	"thrush/internal/report/markdown"
 	"thrush/internal/report/output"
 	"thrush/internal/report/sarif"
-	"thrush/internal/report/table"
 )
 
 // All are the formats, in the order in which help names them.
-var All = []output.Format{facts.Format, table.Format, markdown.Format, sarif.Format, junit.Format}
+var All = []output.Format{documents.Format, csv.Format, markdown.Format, sarif.Format, junit.Format}
 
 // Names are those of all formats.
 func Names() []string {

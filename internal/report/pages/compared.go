@@ -6,7 +6,7 @@ import (
 
 	"thrush/internal/core/compare"
 	"thrush/internal/core/coverage"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 // mostCompared bounds how many lines of a kind the page about what moved lists.
@@ -52,7 +52,7 @@ func (b *book) compare(p coverage.Pair) {
 	c := &b.compared
 	lines, outcomes := f.Count()
 	c.Lines, c.Outcomes = c.Lines.Add(lines), c.Outcomes.Add(outcomes)
-	c.Files = append(c.Files, comparedFile{path: f.Path, Name: words.Safe(f.Path), Source: f.Source, Was: f.Was, Now: f.Now, Lines: lines, Outcomes: outcomes})
+	c.Files = append(c.Files, comparedFile{path: f.Path, Name: prose.Safe(f.Path), Source: f.Source, Was: f.Was, Now: f.Now, Lines: lines, Outcomes: outcomes})
 	for _, i := range f.Told() {
 		c.note(i)
 	}
@@ -110,7 +110,7 @@ func (b *book) comparedPage() (page, error) {
 	} {
 		if list := b.compared.lists[s.ID]; list != nil {
 			for _, i := range list.items {
-				s.Rows = append(s.Rows, comparedRow{l.File(i.Path, i.Line), fmt.Sprintf("%s:%d", words.Safe(i.Path), i.Line), words.Safe(i.Function), words.Safe(i.What)})
+				s.Rows = append(s.Rows, comparedRow{l.File(i.Path, i.Line), fmt.Sprintf("%s:%d", prose.Safe(i.Path), i.Line), prose.Safe(i.Function), prose.Safe(i.What)})
 			}
 			s.More = list.more
 			sections = append(sections, s)

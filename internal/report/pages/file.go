@@ -10,8 +10,8 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gaps"
-	"thrush/internal/report/shade"
-	"thrush/internal/report/words"
+	"thrush/internal/report/highlight"
+	"thrush/internal/report/prose"
 )
 
 // filePage draws the page of a file. text is nil if it is not the text that was
@@ -19,14 +19,14 @@ import (
 func (b *book) filePage(p coverage.Pair, found []gaps.Gap, text []byte, same bool) ([]byte, error) {
 	f := p.Now
 	l := b.link.from(b.pageNames[b.pageOf[f.Path]])
-	w := linesWriter{file: f, notes: words.Notes(f), begins: map[int]bool{}}
+	w := linesWriter{file: f, notes: prose.Notes(f), begins: map[int]bool{}}
 	if set := b.opt.Changed[f.Path]; set != nil {
 		w.changed = set.Has
 	}
 	count := f.LineCount
 	if same {
 		w.source = sourceLines(text)
-		w.shaded = shade.Lines(f.Path, w.source)
+		w.shaded = highlight.Lines(f.Path, w.source)
 		count = max(count, len(w.source))
 	}
 	facts := lineFacts(f)
@@ -34,7 +34,7 @@ func (b *book) filePage(p coverage.Pair, found []gaps.Gap, text []byte, same boo
 		w.begins[n] = true
 	}
 	for _, g := range found {
-		facts.Gaps = append(facts.Gaps, [3]any{g.Line, g.EndLine, words.Safe(words.About(g, ""))})
+		facts.Gaps = append(facts.Gaps, [3]any{g.Line, g.EndLine, prose.Safe(prose.About(g, ""))})
 	}
 	slices.SortStableFunc(facts.Gaps, func(a, b [3]any) int { return a[0].(int) - b[0].(int) })
 	facts.reached(f)
@@ -44,7 +44,7 @@ func (b *book) filePage(p coverage.Pair, found []gaps.Gap, text []byte, same boo
 	}
 	w.out = make([]byte, 0, 96*min(count, len(w.source)+len(f.Lines))+2*len(text))
 	return render("file", map[string]any{
-		"Link": l, "Path": words.Safe(f.Path), "Crumbs": crumbs(f.Path), "Name": words.Safe(path.Base(f.Path)), "Same": same,
+		"Link": l, "Path": prose.Safe(f.Path), "Crumbs": crumbs(f.Path), "Name": prose.Safe(path.Base(f.Path)), "Same": same,
 		"Metrics": fileMetrics(p), "Waived": f.Totals.WaivedLines, "Loaded": f.Loaded,
 		"Waivers": f.Waivers, "Outline": outline(f), "Strip": strip(f, w.changed, count), "LineCount": count,
 		"Since": b.opt.Since, "Changed": w.changed != nil, "Before": b.beside(f.Path, -1), "After": b.beside(f.Path, 1),
@@ -68,7 +68,7 @@ func crumbs(p string) []crumb {
 	var out []crumb
 	elements := strings.Split(p, "/")
 	for i := range elements[:len(elements)-1] {
-		out = append(out, crumb{words.Safe(elements[i]), strings.Join(elements[:i+1], "/") + "/"})
+		out = append(out, crumb{prose.Safe(elements[i]), strings.Join(elements[:i+1], "/") + "/"})
 	}
 	return out
 }
@@ -117,7 +117,7 @@ type outlined struct {
 func outline(f *coverage.File) []outlined {
 	out := make([]outlined, 0, len(f.Functions))
 	for _, fn := range f.Named() {
-		o := outlined{words.Safe(fn.Name), fn.Span.Start.Line, "full", fn.Totals.Of(coverage.Lines), "called " + words.Often(fn.Count), fn.Literal}
+		o := outlined{prose.Safe(fn.Name), fn.Span.Start.Line, "full", fn.Totals.Of(coverage.Lines), "called " + prose.Often(fn.Count), fn.Literal}
 		t := fn.Totals
 		switch {
 		case fn.Waived:
@@ -207,7 +207,7 @@ func (p *pageFacts) reached(f *coverage.File) {
 		if !ok {
 			i = len(p.Reached)
 			at[l.By] = i
-			p.Reached = append(p.Reached, words.Safe(words.By(f.Sets.Names(l.By))))
+			p.Reached = append(p.Reached, prose.Safe(prose.By(f.Sets.Names(l.By))))
 		}
 		if i > 0 {
 			p.By[l.Number] = i
@@ -225,7 +225,7 @@ type decisionFact struct {
 	Kind     string             `json:"kind"`
 	Column   int                `json:"column"`
 	Outcomes [][2]string        `json:"outcomes"` // label, how often
-	Tables   []words.TruthTable `json:"tables,omitempty"`
+	Tables   []prose.TruthTable `json:"tables,omitempty"`
 }
 
 // lineFacts gathers what there is to tell of lines beyond their count: of those
@@ -240,7 +240,7 @@ func lineFacts(f *coverage.File) pageFacts {
 	}
 	for _, fn := range f.Named() {
 		l := at(fn.Span.Start.Line)
-		l.Begins = append(l.Begins, [2]string{"function " + words.Safe(fn.Name), "called " + words.Often(fn.Count)})
+		l.Begins = append(l.Begins, [2]string{"function " + prose.Safe(fn.Name), "called " + prose.Often(fn.Count)})
 	}
 	each := map[int]int{}
 	for _, s := range f.Statements {
@@ -250,11 +250,11 @@ func lineFacts(f *coverage.File) pageFacts {
 		l := at(d.Pos.Line)
 		fact := decisionFact{Kind: d.Kind, Column: d.Pos.Column}
 		for _, o := range d.Outcomes {
-			fact.Outcomes = append(fact.Outcomes, [2]string{words.Safe(gaps.Label(o.Way)), words.Often(o.Count)})
+			fact.Outcomes = append(fact.Outcomes, [2]string{prose.Safe(gaps.Label(o.Way)), prose.Often(o.Count)})
 		}
 		for _, x := range d.Logic {
 			if len(x.Conditions) > 1 {
-				fact.Tables = append(fact.Tables, words.Table(x))
+				fact.Tables = append(fact.Tables, prose.Table(x))
 			}
 		}
 		l.Decisions = append(l.Decisions, fact)
@@ -266,11 +266,11 @@ func lineFacts(f *coverage.File) pageFacts {
 			if s.Span.LastLine() > n {
 				what += fmt.Sprintf(", to line %d", s.Span.LastLine())
 			}
-			at(n).Begins = append(at(n).Begins, [2]string{what, words.Began(s.Count)})
+			at(n).Begins = append(at(n).Begins, [2]string{what, prose.Began(s.Count)})
 		}
 	}
 	for _, w := range f.Waivers {
-		out.Waivers = append(out.Waivers, [3]any{w.Line, w.EndLine, words.Safe(w.Reason)})
+		out.Waivers = append(out.Waivers, [3]any{w.Line, w.EndLine, prose.Safe(w.Reason)})
 	}
 	return out
 }
@@ -278,7 +278,7 @@ func lineFacts(f *coverage.File) pageFacts {
 func safeAll(list []string) []string {
 	out := make([]string, len(list))
 	for i, s := range list {
-		out[i] = words.Safe(s)
+		out[i] = prose.Safe(s)
 	}
 	return out
 }

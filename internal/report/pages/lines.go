@@ -8,8 +8,8 @@ import (
 	"unicode/utf8"
 
 	"thrush/internal/core/coverage"
-	"thrush/internal/report/shade"
-	"thrush/internal/report/words"
+	"thrush/internal/report/highlight"
+	"thrush/internal/report/prose"
 )
 
 const (
@@ -22,7 +22,7 @@ func sourceLines(text []byte) []string {
 	text = bytes.TrimPrefix(text, []byte("\ufeff"))
 	lines := strings.Split(strings.TrimSuffix(string(text), "\n"), "\n")
 	for i, l := range lines {
-		lines[i] = words.Safe(strings.TrimSuffix(l, "\r"))
+		lines[i] = prose.Safe(strings.TrimSuffix(l, "\r"))
 	}
 	return lines
 }
@@ -35,8 +35,8 @@ func sourceLines(text []byte) []string {
 type linesWriter struct {
 	out     []byte
 	file    *coverage.File
-	shaded  [][]shade.Piece
-	notes   map[int][]words.Note
+	shaded  [][]highlight.Piece
+	notes   map[int][]prose.Note
 	begins  map[int]bool // lines with more to tell than their count
 	changed func(line int) bool
 	source  []string
@@ -97,7 +97,7 @@ const mostLead = 60
 
 // note writes what is said of a line: a row below it, from the column on of what it is
 // about. What leads there are blanks, of the width of the text above.
-func (w *linesWriter) note(note words.Note, text, class string) {
+func (w *linesWriter) note(note prose.Note, text, class string) {
 	if note.Waiver {
 		class = "w"
 	} else if class == "f" {
@@ -121,7 +121,7 @@ func (w *linesWriter) note(note words.Note, text, class string) {
 		}
 		w.out = append(w.out, "</s>"...)
 	}
-	w.text(words.Safe(words.Brief(note.Text, text)))
+	w.text(prose.Safe(prose.Brief(note.Text, text)))
 }
 
 // count writes how often a line ran, the exact number as a title where it is cut.
@@ -130,10 +130,10 @@ func (w *linesWriter) count(l coverage.Line) {
 		w.out = append(w.out, "<td>"...)
 		return
 	}
-	short := words.Count(w.file, l)
+	short := prose.Count(w.file, l)
 	w.out = append(w.out, "<td"...)
 	if l.Count >= 100_000 && w.file.Keep.String() != "hits" {
-		w.out = append(w.out, ` title="`+words.Number(l.Count)+`"`...)
+		w.out = append(w.out, ` title="`+prose.Number(l.Count)+`"`...)
 	}
 	w.out = append(w.out, '>')
 	if w.begins[l.Number] {
@@ -144,9 +144,9 @@ func (w *linesWriter) count(l coverage.Line) {
 }
 
 // tags are the elements for what is set apart in source text.
-var tags = map[shade.Class]string{shade.Keyword: "b", shade.Comment: "i", shade.Text: "q", shade.Number: "u"}
+var tags = map[highlight.Class]string{highlight.Keyword: "b", highlight.Comment: "i", highlight.Text: "q", highlight.Number: "u"}
 
-func (w *linesWriter) code(pieces []shade.Piece) {
+func (w *linesWriter) code(pieces []highlight.Piece) {
 	left := longestShown
 	for i, p := range pieces {
 		text := p.Text
@@ -174,7 +174,7 @@ func (w *linesWriter) code(pieces []shade.Piece) {
 			for _, more := range pieces[i+1:] {
 				rest += len(more.Text)
 			}
-			w.out = append(w.out, " <em>… and "+words.Plural(rest, "byte", "bytes")+" more on this line</em>"...)
+			w.out = append(w.out, " <em>… and "+prose.Plural(rest, "byte", "bytes")+" more on this line</em>"...)
 			return
 		}
 	}

@@ -10,7 +10,7 @@ import (
 	"thrush/internal/core/gaps"
 	"thrush/internal/core/site"
 	"thrush/internal/recording"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 const (
@@ -28,8 +28,8 @@ func (b *book) overview() (page, error) {
 		return page{}, err
 	}
 	main, err := render("overview", map[string]any{
-		"Link": l, "Project": words.Safe(info.Project), "Verdict": b.verdict(), "Metrics": b.metrics(),
-		"Against": b.against(), "Next": b.next(l), "MoreGaps": max(0, len(b.gaps)-mostNext), "Nothing": sentence(words.Nothing(level, false, 0)),
+		"Link": l, "Project": prose.Safe(info.Project), "Verdict": b.verdict(), "Metrics": b.metrics(),
+		"Against": b.against(), "Next": b.next(l), "MoreGaps": max(0, len(b.gaps)-mostNext), "Nothing": sentence(prose.Nothing(level, false, 0)),
 		"Recordings": b.recordings(), "Notes": safeAll(info.Notes), "Problems": safeAll(info.Problems),
 		"Waivers": b.waiverRows(l), "WaivedLines": b.totals.WaivedLines,
 		"Unmeasured": firstOf(info.Unmeasured), "UnmeasuredAll": len(info.Unmeasured), "UnmeasuredFiles": info.UnmeasuredFiles(), "LeftOut": leftOut(info.LeftOut),
@@ -37,7 +37,7 @@ func (b *book) overview() (page, error) {
 		"Since": b.opt.Since, "Changed": b.opt.Changed != nil, "Stale": b.stale, "Data": template.JS(data),
 		"Trend": b.trend(), "Moved": len(b.compared.Files),
 	})
-	return page{"index.html", words.Safe(info.Project), main}, err
+	return page{"index.html", prose.Safe(info.Project), main}, err
 }
 
 // sentence makes a sentence of words that begin small.
@@ -76,11 +76,11 @@ func (b *book) next(l linker) []nextFacts {
 				text = strings.TrimSpace(lines[g.Line-1])
 			}
 		}
-		g.What = words.Brief(g.What, text)
+		g.What = prose.Brief(g.What, text)
 		if len(text) > 160 {
 			text = strings.ToValidUTF8(text[:160], "") + " …"
 		}
-		out = append(out, nextFacts{g, l.File(g.Path, g.Line), words.Safe(g.Path), text, words.Gain(g)})
+		out = append(out, nextFacts{g, l.File(g.Path, g.Line), prose.Safe(g.Path), text, prose.Gain(g)})
 	}
 	return out
 }
@@ -120,7 +120,7 @@ func (b *book) waiverRows(l linker) []waiverRow {
 		case w.line == w.endLine:
 			lines = fmt.Sprintf("line %d", w.line)
 		}
-		out = append(out, waiverRow{words.Safe(w.path), l.File(w.path, w.line), lines, words.Safe(w.reason)})
+		out = append(out, waiverRow{prose.Safe(w.path), l.File(w.path, w.line), lines, prose.Safe(w.reason)})
 	}
 	return out
 }
@@ -128,7 +128,7 @@ func (b *book) waiverRows(l linker) []waiverRow {
 func firstOf(list []recording.Unmeasured) []recording.Unmeasured {
 	out := make([]recording.Unmeasured, 0, min(len(list), mostListed))
 	for _, u := range list[:min(len(list), mostListed)] {
-		out = append(out, recording.Unmeasured{Path: words.Safe(u.Path), Reason: words.Safe(u.Reason)})
+		out = append(out, recording.Unmeasured{Path: prose.Safe(u.Path), Reason: prose.Safe(u.Reason)})
 	}
 	return out
 }
@@ -146,7 +146,7 @@ func leftOut(l recording.LeftOut) []leftOutRow {
 		{l.Skipped, "skipped file", "skipped files", "by only and skip in thrush.toml or on the command line"},
 	} {
 		if x.n > 0 {
-			out = append(out, leftOutRow{words.Plural(x.n, x.one, x.many), x.why})
+			out = append(out, leftOutRow{prose.Plural(x.n, x.one, x.many), x.why})
 		}
 	}
 	return out
@@ -170,7 +170,7 @@ type plainFile struct {
 func (b *book) plainFiles(l linker) []plainFile {
 	out := make([]plainFile, len(b.files))
 	for i, f := range b.files {
-		out[i] = plainFile{l.File(f.path, 0), words.Safe(f.path), words.Percent(f.totals.Of(coverage.Lines)), words.Of(f.totals.Of(coverage.Lines))}
+		out[i] = plainFile{l.File(f.path, 0), prose.Safe(f.path), prose.Percent(f.totals.Of(coverage.Lines)), prose.Of(f.totals.Of(coverage.Lines))}
 	}
 	return out
 }

@@ -11,8 +11,8 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/site"
-	"thrush/internal/report/shade"
-	"thrush/internal/report/words"
+	"thrush/internal/report/highlight"
+	"thrush/internal/report/prose"
 )
 
 // ran is a file of so many lines with a statement on each, of which every third
@@ -32,7 +32,7 @@ func ran(lines int, keep site.Keep, count uint64) *coverage.File {
 }
 
 func rows(f *coverage.File, lines []string, changed func(int) bool) string {
-	w := linesWriter{file: f, shaded: shade.Lines(f.Path, lines), notes: map[int][]words.Note{2: {{Column: 8, Text: "only <b> so far"}}}, begins: map[int]bool{1: true}, changed: changed, source: lines}
+	w := linesWriter{file: f, shaded: highlight.Lines(f.Path, lines), notes: map[int][]prose.Note{2: {{Column: 8, Text: "only <b> so far"}}}, begins: map[int]bool{1: true}, changed: changed, source: lines}
 	return string(w.all(len(lines)))
 }
 
@@ -117,5 +117,5 @@ func TestChangeIsInPoints(t *testing.T) {
 	assert.Contains(t, string(change(m)), "▲ 33.33")
 	assert.Contains(t, string(change(m)), "33.33% (1/3) before")
 	assert.Empty(t, change(metric{Ratio: m.Ratio}))
-	assert.Equal(t, words.Percent(m.Ratio), "66.66%")
+	assert.Equal(t, prose.Percent(m.Ratio), "66.66%")
 }

@@ -14,7 +14,7 @@ import (
 
 	"thrush/internal/atomic"
 	"thrush/internal/reading"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 // ToFile draws a report as one file, to be sent to somebody. Its pages are the
@@ -36,7 +36,7 @@ func ToFile(r *reading.Reader, name string, o Options) (Result, error) {
 		}
 		// A text holds no end of a template: source is escaped on its way here.
 		_, err := fmt.Fprintf(w, "<template data-page=\"%s\" data-title=\"%s\">%s</template>\n",
-			html.EscapeString(p.name), html.EscapeString(words.Safe(p.title)), p.main)
+			html.EscapeString(p.name), html.EscapeString(prose.Safe(p.title)), p.main)
 		return err
 	})
 	if err = errors.Join(err, w.Flush()); err != nil {
@@ -52,7 +52,7 @@ func (b *book) writeSingle(name string, first page, parts io.Reader) error {
 	css, js := style(b.opt.Palette), script()
 	info := b.reader.Recording.Info
 	head, err := render("page", map[string]any{
-		"Link": b.link, "Title": words.Safe(first.title), "Project": words.Safe(info.Project), "Compared": b.baseline != nil, "Page": "index", "Single": true,
+		"Link": b.link, "Title": prose.Safe(first.title), "Project": prose.Safe(info.Project), "Compared": b.baseline != nil, "Page": "index", "Single": true,
 		"Main": template.HTML(first.main), "InlineStyle": template.CSS(css), "InlineScript": template.JS(js),
 		"Policy": fmt.Sprintf("default-src 'none'; script-src %s; style-src %s; img-src data:; base-uri 'none'; form-action 'none'", digest(js), digest(css)),
 	})

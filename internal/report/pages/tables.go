@@ -7,7 +7,7 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/site"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 // fileTable is what the table and the map of the overview are drawn from. Rows
@@ -42,7 +42,7 @@ func (b *book) fileTable() fileTable {
 	}
 	l := b.link.from("index.html")
 	for _, f := range b.files {
-		row := []any{words.Safe(f.path), l.File(f.path, 0), f.totals.WaivedLines, f.gaps, flag(f.changed)}
+		row := []any{prose.Safe(f.path), l.File(f.path, 0), f.totals.WaivedLines, f.gaps, flag(f.changed)}
 		for _, m := range t.Metrics {
 			r := f.totals.Of(m.Name)
 			row = append(row, r.Covered, r.Total)
@@ -85,11 +85,11 @@ func (b *book) functionsPage() (page, error) {
 	t := functionTable{Files: []string{}, Hrefs: []string{}, Rows: [][]any{},
 		Columns: []string{"name", "file", "line", "count", "waived", "lines", "of:lines", "branches", "of:branches"}}
 	for _, f := range b.files {
-		t.Files = append(t.Files, words.Safe(f.path))
+		t.Files = append(t.Files, prose.Safe(f.path))
 		t.Hrefs = append(t.Hrefs, l.File(f.path, 0))
 	}
 	for _, f := range b.functions {
-		t.Rows = append(t.Rows, []any{words.Safe(f.name), f.file, f.line, fmt.Sprint(f.count), flag(f.waived),
+		t.Rows = append(t.Rows, []any{prose.Safe(f.name), f.file, f.line, fmt.Sprint(f.count), flag(f.waived),
 			f.totals.Of(coverage.Lines).Covered, f.totals.Of(coverage.Lines).Total, f.totals.Of(coverage.Branches).Covered, f.totals.Of(coverage.Branches).Total})
 	}
 	data, err := json.Marshal(t)

@@ -14,7 +14,7 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/report/palette"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 //go:embed templates assets
@@ -27,12 +27,12 @@ const (
 )
 
 var templates = template.Must(template.New("").Funcs(template.FuncMap{
-	"percent": words.Percent,
-	"of":      words.Of,
-	"often":   words.Often,
-	"number":  func(n int) string { return words.Number(uint64(n)) },
-	"plural":  words.Plural,
-	"safe":    words.Safe,
+	"percent": prose.Percent,
+	"of":      prose.Of,
+	"often":   prose.Often,
+	"number":  func(n int) string { return prose.Number(uint64(n)) },
+	"plural":  prose.Plural,
+	"safe":    prose.Safe,
 	"gauge":   gauge,
 	"change":  change,
 	"join":    func(list []string) string { return strings.Join(safeAll(list), ", ") },
@@ -42,9 +42,9 @@ var templates = template.Must(template.New("").Funcs(template.FuncMap{
 	"short":   func(s string, n int) string { return s[:min(len(s), n)] },
 	"when":    when,
 	"wbr":     breakable,
-	"points":  words.Points,
+	"points":  prose.Points,
 	"heading": func(m coverage.Metric) string { return strings.ToUpper(string(m[:1])) + string(m[1:]) },
-	"prose":   prose,
+	"prose":   marked,
 }).ParseFS(embedded, "templates/*.html"))
 
 func render(name string, data any) ([]byte, error) {
@@ -53,8 +53,8 @@ func render(name string, data any) ([]byte, error) {
 	return out.Bytes(), err
 }
 
-// prose writes text in which code stands between back quotes.
-func prose(text string) template.HTML {
+// marked writes text in which code stands between back quotes.
+func marked(text string) template.HTML {
 	var out strings.Builder
 	for i, part := range strings.Split(text, "`") {
 		part = template.HTMLEscapeString(part)
@@ -70,7 +70,7 @@ func prose(text string) template.HTML {
 func when(s string) string {
 	t, err := time.Parse(time.RFC3339, s)
 	if err != nil {
-		return words.Safe(s)
+		return prose.Safe(s)
 	}
 	return t.UTC().Format("2006-01-02 15:04 UTC")
 }
@@ -100,7 +100,7 @@ func change(m metric) template.HTML {
 		return ""
 	}
 	d := m.Ratio.HundredthsPercent() - m.Was.HundredthsPercent()
-	title := fmt.Sprintf("%s (%s) before", words.Percent(*m.Was), words.Of(*m.Was))
+	title := fmt.Sprintf("%s (%s) before", prose.Percent(*m.Was), prose.Of(*m.Was))
 	switch {
 	case d > 0:
 		return template.HTML(fmt.Sprintf(`<span class=up title="%s">▲ %d.%02d</span>`, title, d/100, d%100))
@@ -115,7 +115,7 @@ func (p page) whole(b *book) ([]byte, error) {
 	l := b.link.from(p.name)
 	info := b.reader.Recording.Info
 	return render("page", map[string]any{
-		"Link": l, "Root": l.root, "Title": words.Safe(p.title), "Project": words.Safe(info.Project), "Compared": b.baseline != nil, "Page": strings.TrimSuffix(p.name, ".html"),
+		"Link": l, "Root": l.root, "Title": prose.Safe(p.title), "Project": prose.Safe(info.Project), "Compared": b.baseline != nil, "Page": strings.TrimSuffix(p.name, ".html"),
 		"Main": template.HTML(p.main), "Policy": "default-src 'none'; script-src 'self'; style-src 'self'; img-src data:; base-uri 'none'; form-action 'none'",
 		"Style": styleName, "Script": scriptName,
 	})

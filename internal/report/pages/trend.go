@@ -6,7 +6,7 @@ import (
 	"strings"
 
 	"thrush/internal/core/coverage"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 // Point is a recording in a series.
@@ -38,7 +38,7 @@ func (b *book) trend() *trendFacts {
 	if len(b.opt.Trend) < 2 {
 		return nil
 	}
-	return &trendFacts{chart(b.opt.Trend, "wide", chartWidth), chart(b.opt.Trend, "narrow", chartNarrow), b.opt.Trend, words.Safe(b.opt.TrendOf)}
+	return &trendFacts{chart(b.opt.Trend, "wide", chartWidth), chart(b.opt.Trend, "narrow", chartNarrow), b.opt.Trend, prose.Safe(b.opt.TrendOf)}
 }
 
 func chart(points []Point, name string, width int) template.HTML {
@@ -77,7 +77,7 @@ func chart(points []Point, name string, width int) template.HTML {
 		if i > 0 {
 			anchor = " end"
 		}
-		fmt.Fprintf(&out, `<text x=%d y=%d class="day%s">%s</text>`, x(i), chartHeight-6, anchor, words.Safe(stamp(points, i)))
+		fmt.Fprintf(&out, `<text x=%d y=%d class="day%s">%s</text>`, x(i), chartHeight-6, anchor, prose.Safe(stamp(points, i)))
 	}
 	last := -100
 	for _, s := range all {
@@ -90,7 +90,7 @@ func chart(points []Point, name string, width int) template.HTML {
 			}
 			at := y(r.HundredthsPercent())
 			fmt.Fprintf(&line, "%c%d %d", "LM"[flag(end < 0)], x(i), at)
-			fmt.Fprintf(&dots, `<circle cx=%d cy=%d r=3><title>%s %s, %s %s</title></circle>`, x(i), at, s, words.Percent(r), template.HTMLEscapeString(words.Safe(p.ID)), template.HTMLEscapeString(when(p.When)))
+			fmt.Fprintf(&dots, `<circle cx=%d cy=%d r=3><title>%s %s, %s %s</title></circle>`, x(i), at, s, prose.Percent(r), template.HTMLEscapeString(prose.Safe(p.ID)), template.HTMLEscapeString(when(p.When)))
 			end = at
 		}
 		if end < 0 {

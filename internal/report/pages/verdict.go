@@ -6,7 +6,7 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gate"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 // verdict is what the gates say, the unmet first.
@@ -40,18 +40,18 @@ type expiredFacts struct {
 func (b *book) verdict() verdict {
 	report := b.opt.Judge.Report()
 	count := report.Count()
-	v := verdict{Met: !count.Fails(), Headline: words.Headline(count)}
+	v := verdict{Met: !count.Fails(), Headline: prose.Headline(count)}
 	v.None = v.Met && (count.Open > 0 || count.Judged() == 0)
 	if v.Headline == "" {
-		v.Headline = fmt.Sprintf("%s of %s ran", words.Number(uint64(b.totals.Of(coverage.Lines).Covered)), words.Plural(b.totals.Of(coverage.Lines).Total, "line", "lines"))
+		v.Headline = fmt.Sprintf("%s of %s ran", prose.Number(uint64(b.totals.Of(coverage.Lines).Covered)), prose.Plural(b.totals.Of(coverage.Lines).Total, "line", "lines"))
 	}
 	for _, one := range report.Verdicts {
-		f := ruleFacts{Verdict: one, State: words.Standing(one), About: words.LooksAt(one)}
+		f := ruleFacts{Verdict: one, State: prose.Standing(one), About: prose.LooksAt(one)}
 		f.count()
 		v.Rules = append(v.Rules, f)
 	}
 	for _, w := range report.Expired {
-		v.Expired = append(v.Expired, expiredFacts{w, words.Expired(w)})
+		v.Expired = append(v.Expired, expiredFacts{w, prose.Expired(w)})
 	}
 	slices.SortStableFunc(v.Rules, func(a, b ruleFacts) int { return a.rank() - b.rank() })
 	return v
@@ -69,7 +69,7 @@ func (f *ruleFacts) rank() int {
 
 // count chooses what of a verdict to show.
 func (f *ruleFacts) count() {
-	f.Unjudged, f.Passed = words.Unjudged(f.Verdict), words.PassedOver(f.Verdict)
+	f.Unjudged, f.Passed = prose.Unjudged(f.Verdict), prose.PassedOver(f.Verdict)
 	for _, r := range f.Results {
 		if r.Met && (len(f.Results) > 3 || !f.Met) {
 			f.Fine++

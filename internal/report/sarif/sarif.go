@@ -16,7 +16,7 @@ import (
 	"thrush/internal/core/gate"
 	"thrush/internal/judge"
 	"thrush/internal/report/output"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 	"thrush/internal/version"
 )
 
@@ -33,7 +33,7 @@ const (
 var Format = output.Format{Name: "sarif", About: "it as SARIF 2.1.0, for notes beside the lines", Judged: true, Write: func(to io.Writer, in output.Input) error {
 	text, err := Write(in.Report, version.String())
 	if err == nil {
-		_, err = to.Write(words.SafeJSON(text))
+		_, err = to.Write(prose.SafeJSON(text))
 	}
 	return err
 }}
@@ -120,7 +120,7 @@ func uncovered(r *judge.Report, p gate.Place) *sarif.Result {
 	source := strings.TrimSpace(r.Text(p.Path, p.Line))
 	print := fmt.Sprintf("%016x", xxhash.Sum64String(strings.Join([]string{p.Path, source, string(p.Metric), string(p.Way)}, "\x00")))
 	return sarif.NewRuleResult(notRun).WithRuleIndex(0).WithLevel("warning").WithKind("fail").
-		WithMessage(sarif.NewTextMessage(words.Safe("This change is not tested: " + p.Why + "."))).
+		WithMessage(sarif.NewTextMessage(prose.Safe("This change is not tested: " + p.Why + "."))).
 		WithLocations([]*sarif.Location{at(p)}).
 		WithPartialFingerprints(map[string]string{"thrushPlace/v1": print})
 }
@@ -135,7 +135,7 @@ func unmeasured(r *judge.Report) (out []*sarif.Result) {
 			}
 			seen[u.Path] = true
 			out = append(out, sarif.NewRuleResult(notSeen).WithRuleIndex(2).WithLevel("warning").WithKind("fail").
-				WithMessage(sarif.NewTextMessage(words.Safe("This change is unmeasured: "+u.Reason+"."))).
+				WithMessage(sarif.NewTextMessage(prose.Safe("This change is unmeasured: "+u.Reason+"."))).
 				WithLocations([]*sarif.Location{at(gate.Place{Path: u.Path, Line: 1})}).
 				WithPartialFingerprints(map[string]string{"thrushUnmeasured/v1": fmt.Sprintf("%016x", xxhash.Sum64String(u.Path))}))
 		}
@@ -149,15 +149,15 @@ func unmet(v gate.Verdict) *sarif.Result {
 	var said []string
 	for _, r := range v.Results {
 		if !r.Met && len(said) < 3 {
-			said = append(said, words.Required(v, r))
+			said = append(said, prose.Required(v, r))
 		}
 	}
 	if v.Note != "" {
 		said = append(said, v.Note)
 	}
-	said = append(said, words.Unjudged(v)...)
+	said = append(said, prose.Unjudged(v)...)
 	out := sarif.NewRuleResult(notMet).WithRuleIndex(1).WithLevel("error").WithKind("fail").
-		WithMessage(sarif.NewTextMessage(words.Safe(fmt.Sprintf("The gate %q is not met: %s.", v.Name, strings.Join(said, "; "))))).
+		WithMessage(sarif.NewTextMessage(prose.Safe(fmt.Sprintf("The gate %q is not met: %s.", v.Name, strings.Join(said, "; "))))).
 		WithPartialFingerprints(map[string]string{"thrushGate/v1": fmt.Sprintf("%016x", xxhash.Sum64String(v.Name))})
 	if len(v.Lines) > 0 {
 		out = out.WithLocations([]*sarif.Location{at(v.Lines[0])})
@@ -168,14 +168,14 @@ func unmet(v gate.Verdict) *sarif.Result {
 // left gives the result of a gate that was not judged.
 func left(v gate.Verdict) *sarif.Result {
 	return sarif.NewRuleResult(notSaid).WithRuleIndex(4).WithLevel("note").WithKind("open").
-		WithMessage(sarif.NewTextMessage(words.Safe(fmt.Sprintf("The gate %q was not judged: %s.", v.Name, v.Open)))).
+		WithMessage(sarif.NewTextMessage(prose.Safe(fmt.Sprintf("The gate %q was not judged: %s.", v.Name, v.Open)))).
 		WithPartialFingerprints(map[string]string{"thrushOpen/v1": fmt.Sprintf("%016x", xxhash.Sum64String(v.Name))})
 }
 
 // expired gives the result of a waiver that has ended, at the waiver.
 func expired(w gate.Expired) *sarif.Result {
 	return sarif.NewRuleResult(ended).WithRuleIndex(3).WithLevel("error").WithKind("fail").
-		WithMessage(sarif.NewTextMessage(words.Safe("In the configuration, " + words.Expired(w) + "."))).
+		WithMessage(sarif.NewTextMessage(prose.Safe("In the configuration, " + prose.Expired(w) + "."))).
 		WithLocations([]*sarif.Location{at(gate.Place{Path: w.Path, Line: w.Line})}).
 		WithPartialFingerprints(map[string]string{"thrushWaiver/v1": fmt.Sprintf("%016x", xxhash.Sum64String(strings.Join(w.Where, "\x00")))})
 }

@@ -8,13 +8,13 @@ import (
 
 	"thrush/internal/core/compare"
 	"thrush/internal/core/coverage"
-	"thrush/internal/report/facts"
-	"thrush/internal/report/words"
+	"thrush/internal/report/documents"
+	"thrush/internal/report/prose"
 )
 
 // Compare draws what moved: the totals, then what was lost, what is new and never ran,
 // and what runs now.
-func (o *Out) Compare(d *facts.CompareDocument, most int, source func(path string, line int) string) {
+func (o *Out) Compare(d *documents.CompareDocument, most int, source func(path string, line int) string) {
 	about := ""
 	if before, now := compared(d.Before), compared(d.Now); before != "" && now != "" {
 		about = Faint(before + " → " + now)
@@ -29,7 +29,7 @@ func (o *Out) Compare(d *facts.CompareDocument, most int, source func(path strin
 		if change == "" && was.Total > 0 && now.Total > 0 {
 			change = Faint("unchanged")
 		}
-		o.line("  %-12s %8s %s → %8s %s  %s", m.Metric, words.Percent(was), Pad(words.Of(was), 9), words.Percent(now), Pad(words.Of(now), 9), change)
+		o.line("  %-12s %8s %s → %8s %s  %s", m.Metric, prose.Percent(was), Pad(prose.Of(was), 9), prose.Percent(now), Pad(prose.Of(now), 9), change)
 	}
 	if len(d.Files) == 0 {
 		fmt.Fprintln(o, "  nothing moved: every line and every outcome is as it was")
@@ -61,11 +61,11 @@ func (o *Out) Compare(d *facts.CompareDocument, most int, source func(path strin
 	o.moves(d, most)
 }
 
-func compared(c facts.Compared) string {
+func compared(c documents.Compared) string {
 	if len(c.Labels) > 0 {
-		return words.Safe(strings.Join(c.Labels, ", "))
+		return prose.Safe(strings.Join(c.Labels, ", "))
 	}
-	text := words.Safe(c.Commit[:min(8, len(c.Commit))])
+	text := prose.Safe(c.Commit[:min(8, len(c.Commit))])
 	if c.Dirty {
 		text += "+"
 	}
@@ -76,11 +76,11 @@ func (o *Out) items(head string, paint func(string) string, list []compare.Item,
 	if len(list) == 0 {
 		return
 	}
-	fmt.Fprintf(o, "%s %s\n", paint(head), Faint("· "+words.Plural(len(list), "place", "places")))
+	fmt.Fprintf(o, "%s %s\n", paint(head), Faint("· "+prose.Plural(len(list), "place", "places")))
 	for _, i := range list[:min(most, len(list))] {
-		text := strings.TrimSpace(words.Expand(words.Safe(source(i.Path, i.Line))))
-		at := Strong(fmt.Sprintf("%s:%d", words.Safe(i.Path), i.Line))
-		o.line("  %s  %s  %s", at, Faint(words.Safe(i.Function)), words.Safe(words.Brief(i.What, text)))
+		text := strings.TrimSpace(prose.Expand(prose.Safe(source(i.Path, i.Line))))
+		at := Strong(fmt.Sprintf("%s:%d", prose.Safe(i.Path), i.Line))
+		o.line("  %s  %s  %s", at, Faint(prose.Safe(i.Function)), prose.Safe(prose.Brief(i.What, text)))
 		if text != "" {
 			fmt.Fprintf(o, "      %s\n", Cut(text, o.Width-6))
 		}
@@ -91,7 +91,7 @@ func (o *Out) items(head string, paint func(string) string, list []compare.Item,
 }
 
 // moves lists the files that moved, the most lost first.
-func (o *Out) moves(d *facts.CompareDocument, most int) {
+func (o *Out) moves(d *documents.CompareDocument, most int) {
 	files := slices.Clone(d.Files)
 	rank := func(f *compare.File) int {
 		l, _ := f.Count()
@@ -100,17 +100,17 @@ func (o *Out) moves(d *facts.CompareDocument, most int) {
 	slices.SortStableFunc(files, func(a, b *compare.File) int { return cmp.Compare(rank(b), rank(a)) })
 	width := 4
 	for _, f := range files[:min(most, len(files))] {
-		width = max(width, Width(words.Safe(f.Path)))
+		width = max(width, Width(prose.Safe(f.Path)))
 	}
 	width = min(width, max(20, o.Width-62))
 	fmt.Fprintln(o, Faint(fmt.Sprintf("%s  %-7s  %8s  %8s  %7s  %7s  %4s  %3s  %4s", Pad("file", width), "source", "before", "now", "moved", "run now", "lost", "new", "gone")))
 	for _, f := range files[:min(most, len(files))] {
 		l, _ := f.Count()
-		o.line("%s  %-7s  %8s  %8s  %s  %7s  %4s  %3s  %4s", Pad(Middle(words.Safe(f.Path), width), width), f.Source, words.Percent(f.Was.Of(coverage.Lines)), words.Percent(f.Now.Of(coverage.Lines)),
+		o.line("%s  %-7s  %8s  %8s  %s  %7s  %4s  %3s  %4s", Pad(Middle(prose.Safe(f.Path), width), width), f.Source, prose.Percent(f.Was.Of(coverage.Lines)), prose.Percent(f.Now.Of(coverage.Lines)),
 			PadLeft(cmp.Or(Change(f.Was.Of(coverage.Lines), f.Now.Of(coverage.Lines)), " "), 7), some(l.Covered), some(l.Lost()), some(l.AddedRan+l.AddedNot), some(l.Removed+l.RemovedNo))
 	}
 	if len(files) > most {
-		o.line("%s", Faint(fmt.Sprintf("and %s more", words.Plural(len(files)-most, "file", "files"))))
+		o.line("%s", Faint(fmt.Sprintf("and %s more", prose.Plural(len(files)-most, "file", "files"))))
 	}
 }
 

@@ -8,27 +8,27 @@ import (
 	"thrush/internal/core/gaps"
 	"thrush/internal/core/site"
 	"thrush/internal/recording"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 // ExplainFile shows what a file's totals are made of.
 func (o *Out) ExplainFile(f *coverage.File) {
-	fmt.Fprintln(o, Strong(words.Safe(f.Path)))
+	fmt.Fprintln(o, Strong(prose.Safe(f.Path)))
 	for _, d := range coverage.Metrics {
 		if r := f.Totals.Of(d.Metric); r.Total > 0 || d.Level == site.Lines {
 			o.told(string(d.Metric), r, d.Told(f))
 		}
 	}
 	for _, w := range f.Waivers {
-		fmt.Fprintf(o, "  waived     %s: %s\n", lines(w.Line, w.EndLine), words.Safe(w.Reason))
+		fmt.Fprintf(o, "  waived     %s: %s\n", lines(w.Line, w.EndLine), prose.Safe(w.Reason))
 	}
 	for _, fn := range f.Named() {
-		what := words.Plural(int(min(fn.Count, 1<<53)), "call", "calls")
+		what := prose.Plural(int(min(fn.Count, 1<<53)), "call", "calls")
 		if fn.Count == 0 {
 			what = Bad(gaps.NotCalled)
 		}
 		names := min(32, max(o.Width-26, 8))
-		fmt.Fprintf(o, "  %6d  %s  %s\n", fn.Span.Start.Line, Pad(Middle(words.Safe(fn.Name), names), names), what)
+		fmt.Fprintf(o, "  %6d  %s  %s\n", fn.Span.Start.Line, Pad(Middle(prose.Safe(fn.Name), names), names), what)
 	}
 }
 
@@ -36,7 +36,7 @@ func (o *Out) ExplainFile(f *coverage.File) {
 func (o *Out) told(name string, r coverage.Ratio, of string) {
 	const left = 24 // columns before the words
 	what := fmt.Sprintf("%d of "+of, r.Covered, r.Total)
-	fmt.Fprintf(o, "  %-10s %s  %s\n", name, PadLeft(words.Percent(r), 19-max(10, len(name))), o.Wrap(what, left))
+	fmt.Fprintf(o, "  %-10s %s  %s\n", name, PadLeft(prose.Percent(r), 19-max(10, len(name))), o.Wrap(what, left))
 }
 
 func lines(from, to int) string {
@@ -48,8 +48,8 @@ func lines(from, to int) string {
 
 // ExplainLine shows all that counts on a line.
 func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
-	place := fmt.Sprintf("%s:%d", words.Safe(f.Path), line)
-	fmt.Fprintf(o, "%s  %s\n", Strong(place), o.Wrap(strings.TrimSpace(words.Safe(source)), min(Width(place)+2, 24)))
+	place := fmt.Sprintf("%s:%d", prose.Safe(f.Path), line)
+	fmt.Fprintf(o, "%s  %s\n", Strong(place), o.Wrap(strings.TrimSpace(prose.Safe(source)), min(Width(place)+2, 24)))
 	l, code := f.At(line)
 	if !code {
 		by, ok := f.SpeaksFor(line)
@@ -57,23 +57,23 @@ func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
 			fmt.Fprintln(o, "  not code: no statement and no function begins here, and none reaches over it")
 			return
 		}
-		fmt.Fprintf(o, "  nothing begins here; the line continues what begins on line %d, which %s\n", by.Number, words.Times(by.Count))
+		fmt.Fprintf(o, "  nothing begins here; the line continues what begins on line %d, which %s\n", by.Number, prose.Times(by.Count))
 		line, l = by.Number, by
 	}
-	fmt.Fprintf(o, "  %s %s\n", Mark(l.State), o.Wrap(words.State(f, l), 4))
+	fmt.Fprintf(o, "  %s %s\n", Mark(l.State), o.Wrap(prose.State(f, l), 4))
 	by := func(set uint32) string {
 		if f.Sets == nil || set == 0 || len(f.Sets.Labels) < 2 {
 			return ""
 		}
-		return Faint(", by " + words.Safe(words.By(f.Sets.Names(set))))
+		return Faint(", by " + prose.Safe(prose.By(f.Sets.Names(set))))
 	}
 	for _, fn := range f.Named() {
 		if fn.Span.Start.Line == line {
-			called := "called " + words.Often(fn.Count)
+			called := "called " + prose.Often(fn.Count)
 			if fn.Count == 0 {
 				called = gaps.NotCalled
 			}
-			fmt.Fprintf(o, "  function   column %-3d %s: %s%s\n", fn.Span.Start.Column, words.Safe(fn.Name), called, by(fn.By))
+			fmt.Fprintf(o, "  function   column %-3d %s: %s%s\n", fn.Span.Start.Column, prose.Safe(fn.Name), called, by(fn.By))
 		}
 	}
 	for _, s := range f.Statements {
@@ -82,7 +82,7 @@ func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
 			if s.Span.LastLine() > line {
 				reach = fmt.Sprintf(", up to line %d", s.Span.LastLine())
 			}
-			fmt.Fprintf(o, "  statement  column %-3d %s%s%s\n", s.Span.Start.Column, words.Began(s.Count), reach, by(s.By))
+			fmt.Fprintf(o, "  statement  column %-3d %s%s%s\n", s.Span.Start.Column, prose.Began(s.Count), reach, by(s.By))
 		}
 	}
 	for _, d := range f.Decisions {
@@ -95,17 +95,17 @@ func (o *Out) ExplainLine(f *coverage.File, line int, source string) {
 			if x.Count == 0 {
 				mark = Mark(coverage.None)
 			}
-			fmt.Fprintf(o, "             %s %s  %s\n", mark, Pad(words.Safe(gaps.Label(x.Way)), 24), words.Often(x.Count)+by(x.By))
+			fmt.Fprintf(o, "             %s %s  %s\n", mark, Pad(prose.Safe(gaps.Label(x.Way)), 24), prose.Often(x.Count)+by(x.By))
 		}
 		for _, l := range d.Logic {
 			if len(l.Conditions) > 1 {
-				o.truthTable(words.Table(l))
+				o.truthTable(prose.Table(l))
 			}
 		}
 	}
 	for _, w := range f.Waivers {
 		if w.Line <= line && line <= w.EndLine {
-			fmt.Fprintf(o, "  waived     %s: %s\n", lines(w.Line, w.EndLine), words.Safe(w.Reason))
+			fmt.Fprintf(o, "  waived     %s: %s\n", lines(w.Line, w.EndLine), prose.Safe(w.Reason))
 		}
 	}
 }
@@ -118,7 +118,7 @@ func (o *Out) Origin(info recording.Info, id string, loaded bool) {
 	if !info.Merged() {
 		fmt.Fprintln(o, "  "+o.Wrap(Faint("from recording "+id+origin(info.Part)), 2))
 	} else {
-		fmt.Fprintln(o, "  "+Faint(fmt.Sprintf("from %s, merged of %s:", id, words.Plural(len(info.Parts), "recording", "recordings"))))
+		fmt.Fprintln(o, "  "+Faint(fmt.Sprintf("from %s, merged of %s:", id, prose.Plural(len(info.Parts), "recording", "recordings"))))
 		for _, p := range info.Parts[:min(mostParts, len(info.Parts))] {
 			fmt.Fprintln(o, "    "+Faint(p.ID[:min(8, len(p.ID))]+origin(p)))
 		}
@@ -134,12 +134,12 @@ func (o *Out) Origin(info recording.Info, id string, loaded bool) {
 func origin(p recording.Part) string {
 	text := ""
 	if len(p.Labels) > 0 {
-		text += " (" + words.Safe(strings.Join(p.Labels, ", ")) + ")"
+		text += " (" + prose.Safe(strings.Join(p.Labels, ", ")) + ")"
 	}
-	text += fmt.Sprintf(": %s, %s, %s kept at level %s", words.Safe(strings.Join(p.Command, " ")),
-		words.Plural(p.Processes, "process", "processes"), p.Keep, p.Level)
+	text += fmt.Sprintf(": %s, %s, %s kept at level %s", prose.Safe(strings.Join(p.Command, " ")),
+		prose.Plural(p.Processes, "process", "processes"), p.Keep, p.Level)
 	if p.Commit != "" {
-		text += ", commit " + words.Safe(p.Commit[:min(12, len(p.Commit))])
+		text += ", commit " + prose.Safe(p.Commit[:min(12, len(p.Commit))])
 		if p.Dirty {
 			text += " with changes"
 		}
@@ -148,7 +148,7 @@ func origin(p recording.Part) string {
 }
 
 // truthTable draws a boolean expression: its conditions, and the ways through it.
-func (o *Out) truthTable(t words.TruthTable) {
+func (o *Out) truthTable(t prose.TruthTable) {
 	const indent = "             "
 	fmt.Fprintf(o, "%s%s\n", indent, Strong(t.Formula))
 	width := 0
@@ -185,7 +185,7 @@ func (o *Out) truthTable(t words.TruthTable) {
 		o.line("%s", line)
 	}
 	if t.Hidden > 0 {
-		fmt.Fprintf(o, "%s%s\n", indent, Faint("and "+words.Plural(t.Hidden, "way", "ways")+" neither taken nor needed"))
+		fmt.Fprintf(o, "%s%s\n", indent, Faint("and "+prose.Plural(t.Hidden, "way", "ways")+" neither taken nor needed"))
 	}
 	fmt.Fprintf(o, "%s%s\n", indent, t.More)
 }

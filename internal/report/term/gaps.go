@@ -5,7 +5,7 @@ import (
 	"strings"
 
 	"thrush/internal/core/gaps"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 // Gaps draws what to test next. source gives the text of a line, or nothing if
@@ -16,34 +16,34 @@ func (o *Out) Gaps(list []gaps.Gap, more int, nothing string, source func(path s
 		return
 	}
 	for i, g := range list {
-		place := fmt.Sprintf("%s:%d", words.Safe(g.Path), g.Line)
+		place := fmt.Sprintf("%s:%d", prose.Safe(g.Path), g.Line)
 		if g.EndLine > g.Line {
 			place += fmt.Sprintf("-%d", g.EndLine)
 		}
 		text := strings.TrimSpace(source(g.Path, g.Line))
-		what := Bad(words.Safe(words.About(g, text)))
+		what := Bad(prose.Safe(prose.About(g, text)))
 		if g.Kind == gaps.Outcome || g.Kind == gaps.Condition {
-			what = Half(words.Safe(words.About(g, text)))
+			what = Half(prose.Safe(prose.About(g, text)))
 		}
-		fmt.Fprintf(o, "%3d  %s\n", i+1, o.Wrap(fmt.Sprintf("%s  %s  %s  %s", Strong(place), words.Safe(g.Function), what, Faint(words.Gain(g))), 7))
+		fmt.Fprintf(o, "%3d  %s\n", i+1, o.Wrap(fmt.Sprintf("%s  %s  %s  %s", Strong(place), prose.Safe(g.Function), what, Faint(prose.Gain(g))), 7))
 		if text != "" {
-			fmt.Fprintf(o, "       %s\n", Cut(words.Safe(text), o.Width-8))
+			fmt.Fprintf(o, "       %s\n", Cut(prose.Safe(text), o.Width-8))
 		}
 		if g.Needs != "" {
-			fmt.Fprintf(o, "       %s\n", o.Wrap("needs "+words.Safe(g.Needs), 9))
+			fmt.Fprintf(o, "       %s\n", o.Wrap("needs "+prose.Safe(g.Needs), 9))
 		}
 	}
 	if more > 0 {
-		fmt.Fprintf(o, "%s\n", Faint(fmt.Sprintf("     and %s more: --all lists them", words.Number(uint64(more)))))
+		fmt.Fprintf(o, "%s\n", Faint(fmt.Sprintf("     and %s more: --all lists them", prose.Number(uint64(more)))))
 	}
 }
 
 // Hot draws what runs most.
 func (o *Out) Hot(list []gaps.Hot, source func(path string, line int) string) {
 	for _, h := range list {
-		fmt.Fprintf(o, "%15s  %s  %s\n", words.Number(h.Count), Strong(fmt.Sprintf("%s:%d", words.Safe(h.Path), h.Line)), words.Safe(h.Function))
+		fmt.Fprintf(o, "%15s  %s  %s\n", prose.Number(h.Count), Strong(fmt.Sprintf("%s:%d", prose.Safe(h.Path), h.Line)), prose.Safe(h.Function))
 		if text := strings.TrimSpace(source(h.Path, h.Line)); text != "" {
-			fmt.Fprintf(o, "%15s  %s\n", "", Cut(words.Safe(text), o.Width-18))
+			fmt.Fprintf(o, "%15s  %s\n", "", Cut(prose.Safe(text), o.Width-18))
 		}
 	}
 }

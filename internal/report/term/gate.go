@@ -8,7 +8,7 @@ import (
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/gate"
 	"thrush/internal/judge"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 // mostPlaces is how many places of a rule are listed before the rest is summed up.
@@ -35,13 +35,13 @@ func (o *Out) Gate(r *judge.Report) {
 	if count.Fails() {
 		style = Bad
 	}
-	fmt.Fprintln(o, style(words.Headline(count)))
+	fmt.Fprintln(o, style(prose.Headline(count)))
 }
 
 // expired draws waivers that have ended.
 func (o *Out) expired(list []gate.Expired) {
 	for _, w := range list {
-		fmt.Fprintf(o, "%s  %s\n         %s\n", Bad("  ENDED"), Strong(words.Safe(fmt.Sprintf("%s:%d", w.Path, w.Line))), words.Safe(words.Expired(w)))
+		fmt.Fprintf(o, "%s  %s\n         %s\n", Bad("  ENDED"), Strong(prose.Safe(fmt.Sprintf("%s:%d", w.Path, w.Line))), prose.Safe(prose.Expired(w)))
 	}
 }
 
@@ -53,22 +53,22 @@ func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string)
 	if v.Open != "" {
 		word = Half("   open")
 	}
-	fmt.Fprintf(o, "%s  %s  %s\n", word, Strong(words.Safe(v.Name)), Faint(words.LooksAt(v)))
+	fmt.Fprintf(o, "%s  %s  %s\n", word, Strong(prose.Safe(v.Name)), Faint(prose.LooksAt(v)))
 	if v.Open != "" {
-		fmt.Fprintf(o, "         %s\n", words.Safe("not judged: "+v.Open))
+		fmt.Fprintf(o, "         %s\n", prose.Safe("not judged: "+v.Open))
 		return
 	}
 	if v.Against != "" {
-		fmt.Fprintf(o, "         %s\n", Faint(words.Safe("against "+v.Against)))
+		fmt.Fprintf(o, "         %s\n", Faint(prose.Safe("against "+v.Against)))
 	}
 	if v.Note != "" {
-		fmt.Fprintf(o, "         %s\n", words.Safe(v.Note))
+		fmt.Fprintf(o, "         %s\n", prose.Safe(v.Note))
 	}
-	for _, text := range words.Unjudged(v) {
-		fmt.Fprintf(o, "         %s\n", Half(words.Safe(text)))
+	for _, text := range prose.Unjudged(v) {
+		fmt.Fprintf(o, "         %s\n", Half(prose.Safe(text)))
 	}
-	if text := words.PassedOver(v); text != "" {
-		fmt.Fprintf(o, "         %s\n", Faint(words.Safe(text)))
+	if text := prose.PassedOver(v); text != "" {
+		fmt.Fprintf(o, "         %s\n", Faint(prose.Safe(text)))
 	}
 	listed := listed(v)
 	wide := 0
@@ -79,7 +79,7 @@ func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string)
 		o.result(r, Pad(scope(r, v.Each), wide))
 	}
 	if v.Met && len(v.Results) > mostMet {
-		fmt.Fprintf(o, "         %s\n", Faint("met by each of "+words.Plural(len(v.Results), "result", "results")))
+		fmt.Fprintf(o, "         %s\n", Faint("met by each of "+prose.Plural(len(v.Results), "result", "results")))
 	}
 	folds := gate.Folded(v.Lines)
 	for i, p := range folds {
@@ -87,12 +87,12 @@ func (o *Out) verdict(v gate.Verdict, source func(path string, line int) string)
 			fmt.Fprintf(o, "         %s\n", Faint(fmt.Sprintf("and %d more: --all lists them", len(folds)-i)))
 			break
 		}
-		place := fmt.Sprintf("%s:%d", words.Safe(p.Path), p.Line)
+		place := fmt.Sprintf("%s:%d", prose.Safe(p.Path), p.Line)
 		if p.End > p.Line {
 			place += fmt.Sprintf("-%d", p.End)
 		}
-		text := strings.TrimSpace(words.Expand(words.Safe(source(p.Path, p.Line))))
-		fmt.Fprintf(o, "         %s  %s\n", Strong(place), Half(words.Safe(words.Brief(p.Why, text))))
+		text := strings.TrimSpace(prose.Expand(prose.Safe(source(p.Path, p.Line))))
+		fmt.Fprintf(o, "         %s  %s\n", Strong(place), Half(prose.Safe(prose.Brief(p.Why, text))))
 		if text != "" {
 			fmt.Fprintf(o, "             %s\n", Cut(text, o.Width-13))
 		}
@@ -115,7 +115,7 @@ func scope(r gate.Result, each gate.Each) string {
 	if each == gate.Whole {
 		return ""
 	}
-	return words.Safe(r.Scope) + "  "
+	return prose.Safe(r.Scope) + "  "
 }
 
 func (o *Out) result(r gate.Result, scope string) {
@@ -125,7 +125,7 @@ func (o *Out) result(r gate.Result, scope string) {
 		need := int(math.Ceil(r.Required*float64(r.Total)/100 - 1e-9))
 		short = Bad(fmt.Sprintf("%d short", max(1, need-r.Covered)))
 	}
-	o.line("         %s%-9s  required %7s  measured %8s  %s  %s", scope, r.Metric, words.Points(r.Required), words.Percent(have), words.Of(have), short)
+	o.line("         %s%-9s  required %7s  measured %8s  %s  %s", scope, r.Metric, prose.Points(r.Required), prose.Percent(have), prose.Of(have), short)
 }
 
 // ExplainGate draws verdicts with how each came about: where the rule stands and what it
@@ -137,11 +137,11 @@ func (o *Out) ExplainGate(report *judge.Report, rules [][2]string) {
 			fmt.Fprintln(o)
 		}
 		o.verdict(v, report.Text)
-		o.line("         %-9s %s", "rule", words.Safe(rules[i][1]))
-		o.line("         %-9s %s", "from", words.Safe(rules[i][0]))
-		looked := words.Plural(v.Looked.Files, "measured file", "measured files")
+		o.line("         %-9s %s", "rule", prose.Safe(rules[i][1]))
+		o.line("         %-9s %s", "from", prose.Safe(rules[i][0]))
+		looked := prose.Plural(v.Looked.Files, "measured file", "measured files")
 		if v.On == gate.Changed {
-			looked += fmt.Sprintf(" with %s, %d of which carry code", words.Plural(v.Looked.Changed, "changed line", "changed lines"), v.Looked.Measured)
+			looked += fmt.Sprintf(" with %s, %d of which carry code", prose.Plural(v.Looked.Changed, "changed line", "changed lines"), v.Looked.Measured)
 		}
 		o.line("         %-9s %s", "looked at", looked)
 		for _, r := range v.Results[:min(len(v.Results), mostPlaces)] {
@@ -155,10 +155,10 @@ func (o *Out) ExplainGate(report *judge.Report, rules [][2]string) {
 
 // reckoned writes out the arithmetic of a result.
 func reckoned(r gate.Result) string {
-	text := fmt.Sprintf("%s %s: %d of %d is %s", words.Safe(r.Scope), r.Metric, r.Covered, r.Total, words.Percent(coverage.Ratio{Covered: r.Covered, Total: r.Total}))
+	text := fmt.Sprintf("%s %s: %d of %d is %s", prose.Safe(r.Scope), r.Metric, r.Covered, r.Total, prose.Percent(coverage.Ratio{Covered: r.Covered, Total: r.Total}))
 	if r.Total == 0 {
-		return fmt.Sprintf("%s %s: there is none, so nothing is missing", words.Safe(r.Scope), r.Metric)
+		return fmt.Sprintf("%s %s: there is none, so nothing is missing", prose.Safe(r.Scope), r.Metric)
 	}
 	need := int(math.Ceil(r.Required*float64(r.Total)/100 - 1e-9))
-	return text + fmt.Sprintf("; %s of %d asks for %d", words.Points(r.Required), r.Total, need)
+	return text + fmt.Sprintf("; %s of %d asks for %d", prose.Points(r.Required), r.Total, need)
 }

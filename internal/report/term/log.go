@@ -7,7 +7,7 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/reading"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 // kept is a column of a log.
@@ -28,8 +28,8 @@ func (o *Out) logColumns(labels int) []kept {
 		{"id", 8, false, 9, func(e reading.Kept) string { return Strong(e.ID) }},
 		{"when", 16, false, 5, func(e reading.Kept) string { return when(e.Info.When) }},
 		{"label", labels, false, 6, func(e reading.Kept) string { return Middle(label(e), labels) }},
-		{"lines", 8, true, 8, func(e reading.Kept) string { return words.Percent(e.Totals.Of(coverage.Lines)) }},
-		{"branches", 8, true, 7, func(e reading.Kept) string { return words.Percent(e.Totals.Of(coverage.Branches)) }},
+		{"lines", 8, true, 8, func(e reading.Kept) string { return prose.Percent(e.Totals.Of(coverage.Lines)) }},
+		{"branches", 8, true, 7, func(e reading.Kept) string { return prose.Percent(e.Totals.Of(coverage.Branches)) }},
 		{"commit", 9, false, 4, commitOf},
 		{"exit", 4, true, 2, func(e reading.Kept) string { return fmt.Sprint(e.Info.Exit) }},
 		{"command", 0, false, 3, commandOf},
@@ -62,7 +62,7 @@ func commitOf(e reading.Kept) string {
 }
 
 func commandOf(e reading.Kept) string {
-	command := words.Safe(strings.Join(e.Info.Command, " "))
+	command := prose.Safe(strings.Join(e.Info.Command, " "))
 	if e.Info.Merged() {
 		of := fmt.Sprintf("merged of %d", len(e.Info.Parts))
 		if command != "" {
@@ -106,7 +106,7 @@ func (o *Out) Log(list []reading.Kept, more int) {
 	fmt.Fprintln(o, Faint(row(func(c kept) string { return c.head })))
 	for _, e := range list {
 		if e.Problem != "" {
-			fmt.Fprintf(o, "%-8s  %s\n", e.ID, Bad(words.Safe(e.Problem)))
+			fmt.Fprintf(o, "%-8s  %s\n", e.ID, Bad(prose.Safe(e.Problem)))
 			continue
 		}
 		fmt.Fprintln(o, row(func(c kept) string { return c.draw(e) }))
@@ -116,12 +116,12 @@ func (o *Out) Log(list []reading.Kept, more int) {
 	}
 }
 
-func label(e reading.Kept) string { return words.Safe(strings.Join(e.Info.Labels, ",")) }
+func label(e reading.Kept) string { return prose.Safe(strings.Join(e.Info.Labels, ",")) }
 
 func when(s string) string {
 	t, err := time.Parse(time.RFC3339, s)
 	if err != nil {
-		return words.Safe(s)
+		return prose.Safe(s)
 	}
 	return t.Local().Format("2006-01-02 15:04")
 }

@@ -5,8 +5,8 @@ import (
 	"strings"
 
 	"thrush/internal/core/coverage"
-	"thrush/internal/report/shade"
-	"thrush/internal/report/words"
+	"thrush/internal/report/highlight"
+	"thrush/internal/report/prose"
 )
 
 // SourceOptions say what of a file to draw.
@@ -29,14 +29,14 @@ func (o *Out) Source(f *coverage.File, text string, opt SourceOptions) {
 	for i, l := range lines {
 		lines[i] = strings.TrimSuffix(l, "\r")
 	}
-	notes := words.Notes(f)
+	notes := prose.Notes(f)
 	show := visible(f, notes, len(lines), opt)
 	if !o.Terminal {
 		o.plainSource(f, lines, notes, show, opt.Tables)
 		return
 	}
-	fmt.Fprintf(o, "%s  %s %s  %s\n", Strong(words.Safe(f.Path)), Gauge(f.Totals.Of(coverage.Lines), gaugeWidth), words.Percent(f.Totals.Of(coverage.Lines)),
-		Faint(fmt.Sprintf("lines %s · branches %s · functions %s", words.Of(f.Totals.Of(coverage.Lines)), words.Of(f.Totals.Of(coverage.Branches)), words.Of(f.Totals.Of(coverage.Functions)))))
+	fmt.Fprintf(o, "%s  %s %s  %s\n", Strong(prose.Safe(f.Path)), Gauge(f.Totals.Of(coverage.Lines), gaugeWidth), prose.Percent(f.Totals.Of(coverage.Lines)),
+		Faint(fmt.Sprintf("lines %s · branches %s · functions %s", prose.Of(f.Totals.Of(coverage.Lines)), prose.Of(f.Totals.Of(coverage.Branches)), prose.Of(f.Totals.Of(coverage.Functions)))))
 	bodies := shaded(f.Path, lines)
 	width := len(fmt.Sprint(len(lines)))
 	skipped := false
@@ -53,12 +53,12 @@ func (o *Out) Source(f *coverage.File, text string, opt SourceOptions) {
 		l, code := f.At(n)
 		count, mark, body := "", " ", bodies[i]
 		if code {
-			count, mark = words.Count(f, l), Mark(l.State)
+			count, mark = prose.Count(f, l), Mark(l.State)
 			switch l.State {
 			case coverage.None:
-				body = Bad(words.Expand(words.Safe(lines[i])))
+				body = Bad(prose.Expand(prose.Safe(lines[i])))
 			case coverage.Waived:
-				body = Faint(words.Expand(words.Safe(lines[i])))
+				body = Faint(prose.Expand(prose.Safe(lines[i])))
 			}
 		}
 		gutter := " "
@@ -75,16 +75,16 @@ func (o *Out) Source(f *coverage.File, text string, opt SourceOptions) {
 
 // notes draws what is said of a line, each in a row of its own, from the column on of what it
 // is about. Source text begins so many columns from the left.
-func (o *Out) notes(list []words.Note, source string, left int) {
+func (o *Out) notes(list []prose.Note, source string, left int) {
 	const least = 24 // columns for what is said
 	for _, n := range list {
 		at := len(source) - len(strings.TrimLeft(source, " \t"))
 		if n.Column > 1 {
 			at = min(n.Column-1, len(source))
 		}
-		lead := left + Width(words.Expand(words.Safe(source[:at])))
+		lead := left + Width(prose.Expand(prose.Safe(source[:at])))
 		lead = max(left, min(lead, o.Width-least))
-		says := o.Wrap(words.Safe(words.Brief(n.Text, source)), lead+2)
+		says := o.Wrap(prose.Safe(prose.Brief(n.Text, source)), lead+2)
 		style := Half
 		if n.Waiver {
 			style = Faint
@@ -105,14 +105,14 @@ func (o *Out) tables(f *coverage.File, line int) {
 	for _, d := range f.Decisions {
 		for _, l := range d.Logic {
 			if l.Pos.Line == line && len(l.Conditions) > 1 {
-				o.truthTable(words.Table(l))
+				o.truthTable(prose.Table(l))
 			}
 		}
 	}
 }
 
-func (o *Out) plainSource(f *coverage.File, lines []string, notes map[int][]words.Note, show func(int) bool, tables bool) {
-	path := words.Safe(f.Path)
+func (o *Out) plainSource(f *coverage.File, lines []string, notes map[int][]prose.Note, show func(int) bool, tables bool) {
+	path := prose.Safe(f.Path)
 	for i, text := range lines {
 		n := i + 1
 		if !show(n) {
@@ -122,9 +122,9 @@ func (o *Out) plainSource(f *coverage.File, lines []string, notes map[int][]word
 		if l, ok := f.At(n); ok {
 			state, count = l.State.String(), fmt.Sprint(l.Count)
 		}
-		fmt.Fprintf(o, "%-7s %s:%d  %s\t| %s\n", state, path, n, count, words.Safe(text))
+		fmt.Fprintf(o, "%-7s %s:%d  %s\t| %s\n", state, path, n, count, prose.Safe(text))
 		for _, note := range notes[n] {
-			fmt.Fprintf(o, "%-7s %s:%d  %s\n", "note", path, n, words.Safe(note.Text))
+			fmt.Fprintf(o, "%-7s %s:%d  %s\n", "note", path, n, prose.Safe(note.Text))
 		}
 		if tables {
 			o.tables(f, n)
@@ -133,7 +133,7 @@ func (o *Out) plainSource(f *coverage.File, lines []string, notes map[int][]word
 }
 
 // visible tells which lines to draw.
-func visible(f *coverage.File, notes map[int][]words.Note, last int, opt SourceOptions) func(int) bool {
+func visible(f *coverage.File, notes map[int][]prose.Note, last int, opt SourceOptions) func(int) bool {
 	in := func(n int) bool { return (opt.From == 0 || n >= opt.From) && (opt.To == 0 || n <= opt.To) }
 	if !opt.Gaps {
 		return in
@@ -154,15 +154,15 @@ func visible(f *coverage.File, notes map[int][]words.Note, last int, opt SourceO
 func shaded(path string, lines []string) []string {
 	out := make([]string, len(lines))
 	for i, l := range lines {
-		out[i] = words.Expand(words.Safe(l))
+		out[i] = prose.Expand(prose.Safe(l))
 	}
-	for i, pieces := range shade.Lines(path, out) {
+	for i, pieces := range highlight.Lines(path, out) {
 		var b strings.Builder
 		for _, p := range pieces {
 			switch p.Class {
-			case shade.Comment:
+			case highlight.Comment:
 				b.WriteString(comment.Render(p.Text))
-			case shade.Keyword:
+			case highlight.Keyword:
 				b.WriteString(Strong(p.Text))
 			default:
 				b.WriteString(p.Text)

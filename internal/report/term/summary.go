@@ -10,7 +10,7 @@ import (
 	"thrush/internal/core/gaps"
 	"thrush/internal/core/tally"
 	"thrush/internal/recording"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 // Summary is what is said after a command was recorded.
@@ -33,12 +33,12 @@ type Summary struct {
 func (o *Out) Summary(s Summary) {
 	label := ""
 	if len(s.Info.Labels) > 0 {
-		label = " · " + words.Safe(strings.Join(s.Info.Labels, ", "))
+		label = " · " + prose.Safe(strings.Join(s.Info.Labels, ", "))
 	}
 	fmt.Fprintln(o)
-	did, of := "recorded", words.Plural(s.Info.Processes, "process", "processes")
+	did, of := "recorded", prose.Plural(s.Info.Processes, "process", "processes")
 	if s.Info.Merged() {
-		did, of = "merged", words.Plural(len(s.Info.Parts), "recording", "recordings")+", "+of
+		did, of = "merged", prose.Plural(len(s.Info.Parts), "recording", "recordings")+", "+of
 	}
 	fmt.Fprintf(o, "%s %s %s%s %s\n", Strong("thrush"), did, s.ID, label, Faint("· "+of))
 	names := len("functions ")
@@ -62,7 +62,7 @@ func (o *Out) Summary(s Summary) {
 		if o.Terminal && o.Width < 72 {
 			gauge = ""
 		}
-		o.line("  %-*s %s%8s  %s  %s", names, name, gauge, words.Percent(now), Pad(words.Of(now), 11), change)
+		o.line("  %-*s %s%8s  %s  %s", names, name, gauge, prose.Percent(now), Pad(prose.Of(now), 11), change)
 	}
 	was := coverage.Totals{}
 	if s.Was != nil {
@@ -72,7 +72,7 @@ func (o *Out) Summary(s Summary) {
 		row(string(d.Metric), s.Totals.Of(d.Metric), was.Of(d.Metric))
 	}
 	if s.Was != nil {
-		fmt.Fprintln(o, "  "+Faint(o.Wrap("compared with "+words.Safe(s.Against), 2)))
+		fmt.Fprintln(o, "  "+Faint(o.Wrap("compared with "+prose.Safe(s.Against), 2)))
 	}
 	o.leastTested(s.Items)
 	for _, n := range aside(s) {
@@ -94,13 +94,13 @@ func (o *Out) leastTested(items []tally.Item) {
 	}
 	width := 0
 	for _, i := range items {
-		width = max(width, Width(words.Safe(i.Path)))
+		width = max(width, Width(prose.Safe(i.Path)))
 	}
 	width = min(width, max(16, o.Width-36))
 	fmt.Fprintln(o, "  "+Faint("most left to test"))
 	for _, i := range items {
-		fmt.Fprintf(o, "    %s  %8s  %s\n", Pad(Middle(words.Safe(i.Path), width), width), words.Percent(i.Totals.Of(coverage.Lines)),
-			words.Plural(i.Totals.Of(coverage.Lines).Missing(), "line", "lines")+" not run yet")
+		fmt.Fprintf(o, "    %s  %8s  %s\n", Pad(Middle(prose.Safe(i.Path), width), width), prose.Percent(i.Totals.Of(coverage.Lines)),
+			prose.Plural(i.Totals.Of(coverage.Lines).Missing(), "line", "lines")+" not run yet")
 	}
 }
 
@@ -111,10 +111,10 @@ const mostGenerated = 3
 func aside(s Summary) []string {
 	var out []string
 	if s.NotLoaded > 0 {
-		out = append(out, words.Plural(s.NotLoaded, "file was", "files were")+" never loaded; all "+map[bool]string{true: "its", false: "their"}[s.NotLoaded == 1]+" lines count as not run")
+		out = append(out, prose.Plural(s.NotLoaded, "file was", "files were")+" never loaded; all "+map[bool]string{true: "its", false: "their"}[s.NotLoaded == 1]+" lines count as not run")
 	}
 	if n := s.Info.UnmeasuredFiles(); n > 0 {
-		out = append(out, words.Plural(n, "file is", "files are")+" unmeasured: thrush tally --unmeasured says why")
+		out = append(out, prose.Plural(n, "file is", "files are")+" unmeasured: thrush tally --unmeasured says why")
 	}
 	var left []string
 	for _, l := range []struct {
@@ -126,7 +126,7 @@ func aside(s Summary) []string {
 		{s.Info.LeftOut.Skipped, "skipped file", "skipped files"},
 	} {
 		if l.n > 0 {
-			left = append(left, words.Plural(l.n, l.one, l.many))
+			left = append(left, prose.Plural(l.n, l.one, l.many))
 		}
 	}
 	for i, g := range s.Info.Generated {
@@ -134,10 +134,10 @@ func aside(s Summary) []string {
 			out = append(out, fmt.Sprintf("and %d more; thrush tally --unmeasured lists all", len(s.Info.Generated)-i))
 			break
 		}
-		out = append(out, words.Safe(g.Path)+" is not counted: "+words.Safe(g.Reason))
+		out = append(out, prose.Safe(g.Path)+" is not counted: "+prose.Safe(g.Reason))
 	}
 	if len(s.Asides) > 0 {
-		out = append(out, fmt.Sprintf("%s: tests are seldom about such code; skip in thrush.toml leaves it out (thrush init proposes it)", words.Safe(strings.Join(s.Asides, ", "))))
+		out = append(out, fmt.Sprintf("%s: tests are seldom about such code; skip in thrush.toml leaves it out (thrush init proposes it)", prose.Safe(strings.Join(s.Asides, ", "))))
 	}
 	if len(left) > 0 {
 		out = append(out, "left out of the totals: "+strings.Join(left, ", "))
@@ -152,6 +152,6 @@ func (o *Out) next(s Summary) {
 		return
 	}
 	g := s.Gaps[0]
-	what := fmt.Sprintf("next: %s:%d, in %s, %s", words.Safe(g.Path), g.Line, words.Safe(g.Function), words.Safe(words.About(g, "")))
+	what := fmt.Sprintf("next: %s:%d, in %s, %s", prose.Safe(g.Path), g.Line, prose.Safe(g.Function), prose.Safe(prose.About(g, "")))
 	fmt.Fprintln(o, "  "+o.Wrap(what+" "+Faint("(thrush gaps lists more)"), 4))
 }

@@ -5,7 +5,7 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/core/site"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 // Row is a line of a tally.
@@ -41,9 +41,9 @@ func (o *Out) columnsOf(t coverage.Totals, names int) []column {
 		if t.Of(d.Metric).Total == 0 && d.Level > site.Lines {
 			continue
 		}
-		numbers := column{string(d.Metric), len(d.Metric) + 2, d.Rank, func(t coverage.Totals) string { return words.Of(t.Of(d.Metric)) }}
+		numbers := column{string(d.Metric), len(d.Metric) + 2, d.Rank, func(t coverage.Totals) string { return prose.Of(t.Of(d.Metric)) }}
 		if d.Share {
-			out = append(out, column{string(d.Metric), 10, d.Rank, func(t coverage.Totals) string { return words.Percent(t.Of(d.Metric)) }})
+			out = append(out, column{string(d.Metric), 10, d.Rank, func(t coverage.Totals) string { return prose.Percent(t.Of(d.Metric)) }})
 			numbers.head, numbers.width, numbers.keep = "", 12, d.Rank-3
 		}
 		out = append(out, numbers)
@@ -76,7 +76,7 @@ func (o *Out) columnsOf(t coverage.Totals, names int) []column {
 func (o *Out) Tally(head string, rows []Row, total Row) {
 	names := Width(head)
 	for _, r := range append(rows, total) {
-		names = max(names, 2*r.Indent+Width(words.Safe(r.Name)))
+		names = max(names, 2*r.Indent+Width(prose.Safe(r.Name)))
 	}
 	columns := o.columnsOf(total.Totals, names)
 	if o.Terminal {
@@ -100,7 +100,7 @@ func (o *Out) Tally(head string, rows []Row, total Row) {
 	}
 	fmt.Fprintln(o, Faint(line))
 	draw := func(r Row) {
-		name := Middle(Pad("", 2*r.Indent)+words.Safe(r.Name), names)
+		name := Middle(Pad("", 2*r.Indent)+prose.Safe(r.Name), names)
 		if r.Strong {
 			name = Strong(name)
 		}

@@ -6,7 +6,7 @@ import (
 
 	"thrush/internal/core/coverage"
 	"thrush/internal/reading"
-	"thrush/internal/report/words"
+	"thrush/internal/report/prose"
 )
 
 // Trend draws how lines and branches went, a row for each recording, the oldest first:
@@ -44,12 +44,12 @@ func (o *Out) Trend(list []reading.Kept, others int) {
 		if k.Totals.Of(coverage.Lines).Total > 0 {
 			cells[at(k.Totals.Of(coverage.Lines))] = Good("▮")
 		}
-		o.line("%s  %-16s  %-8s  %8s  %8s  %s", Strong(k.ID), when(k.Info.When), words.Safe(k.Info.Commit[:min(8, len(k.Info.Commit))]),
-			words.Percent(k.Totals.Of(coverage.Lines)), words.Percent(k.Totals.Of(coverage.Branches)), strings.Join(cells, ""))
+		o.line("%s  %-16s  %-8s  %8s  %8s  %s", Strong(k.ID), when(k.Info.When), prose.Safe(k.Info.Commit[:min(8, len(k.Info.Commit))]),
+			prose.Percent(k.Totals.Of(coverage.Lines)), prose.Percent(k.Totals.Of(coverage.Branches)), strings.Join(cells, ""))
 	}
 	note := "▮ lines  ◧ branches"
 	if others > 0 {
-		note += fmt.Sprintf("  · %s left out: --label chooses a series", words.Plural(others, "recording with other labels is", "recordings with other labels are"))
+		note += fmt.Sprintf("  · %s left out: --label chooses a series", prose.Plural(others, "recording with other labels is", "recordings with other labels are"))
 	}
 	o.line("%s", Faint(note))
 }

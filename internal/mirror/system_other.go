@@ -1,9 +1,0 @@
-//go:build !linux
-
-package mirror
-
-import "os"
-
-func clone(_, _ *os.File) bool { return false }
-
-func lock(*os.File) bool { return true }

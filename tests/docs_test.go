@@ -122,7 +122,7 @@ func TestVariablesAreDocumented(t *testing.T) {
 		switch {
 		case err != nil:
 			return err
-		case d.IsDir() && slices.Contains([]string{"testdata", "bench", "built"}, d.Name()):
+		case d.IsDir() && slices.Contains([]string{"testdata", "bench", "dist", "built"}, d.Name()):
 			return filepath.SkipDir
 		case d.IsDir() || strings.HasSuffix(path, "_test.go") || strings.HasSuffix(path, ".whl"):
 			return nil

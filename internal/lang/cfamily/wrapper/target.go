@@ -49,15 +49,18 @@ func (c *call) targetOf(store string) (target, error) {
 func (c *call) mapping(p *Plan, m cfamily.Machine, temp string) ([]byte, error) {
 	source := []byte(m.Source(p.Home))
 	return c.asked(p.Store, "mapping", source, func() ([]byte, error) {
-		name := filepath.Join(temp, "map.c")
-		if err := os.WriteFile(name, source, 0o600); err != nil {
+		// The compiler writes the name into the text, so it must be the same each time.
+		const name = "map.c"
+		if err := os.WriteFile(filepath.Join(temp, name), source, 0o600); err != nil {
 			return nil, err
 		}
 		args := append(c.machine(), cfamily.Flags...)
 		if c.clang {
 			args = append(args, "-S")
 		}
-		return exec.Command(c.program, append(args, name, "-o", "-")...).Output()
+		cmd := exec.Command(c.program, append(args, name, "-o", "-")...)
+		cmd.Dir = temp
+		return cmd.Output()
 	})
 }
 

@@ -146,7 +146,7 @@ recording of what an interrupted thrush record left behind.`,
 			return a.gather(labels, from, out, forget)
 		},
 	}
-	c.Flags().StringSliceVarP(&labels, "label", "l", nil, "a `name` for the recording (again for more)")
+	c.Flags().StringSliceVarP(&labels, "label", "l", nil, "a `name` for the recording (repeatable)")
 	c.Flags().StringVar(&from, "from", "", "a `folder` of counter files that an interrupted record left")
 	c.Flags().StringVarP(&out, "out", "o", "", "write the recording to this `file` as well")
 	c.Flags().BoolVar(&forget, "forget", false, "remove the counts afterwards, so that the next ones start anew")

@@ -93,7 +93,7 @@ func (d *demo) run() error {
 		step{"Record what the tests run. The command is the one you type today; no file is touched.", []string{"record", "--out", "main.thrush", "--", "go", "test", "./..."}, false},
 		step{"How much ran, by folder and file. The waived file is out of the totals, with a reason.", []string{"tally"}, false},
 		step{"One stretch of source: counts, marks, and what never happened in words.", []string{"source", "fare/fare.go", "--lines", "34-71"}, false},
-		step{"What to test next, the most worth first.", []string{"gaps", "--most", "5"}, false},
+		step{"What to test next, the most valuable first.", []string{"gaps", "--most", "5"}, false},
 	); err != nil {
 		return err
 	}

@@ -21,7 +21,7 @@ func (a *app) gapsCommand() *cobra.Command {
 	var hot, conditions, all bool
 	c := &cobra.Command{
 		Use:   "gaps [RECORDING...]",
-		Short: "What to test next, the most worth first",
+		Short: "What to test next, the most valuable first",
 		Long: `Lists what did not run, by what a test of it would add: functions that were
 not called, decisions that did not go one way, stretches not reached, and,
 recorded with --level conditions, operands that did not decide the outcome on their own.

@@ -62,7 +62,7 @@ Exit status: 0 all rules are met, 1 one is not, 2 wrong usage or configuration,
 	c.Flags().StringVar(&f.require, "require", "", "one `rule` instead of those in thrush.toml, as in lines=90,branches=80")
 	choose(c, &f.on, "on", "all", "with --require: all or changed lines", "all", "changed")
 	choose(c, &f.each, "each", "whole", "with --require: whole, folder, file or function", "whole", "folder", "file", "function")
-	c.Flags().StringSliceVar(&f.where, "where", nil, "with --require: only files that match this `glob` (again for more)")
+	c.Flags().StringSliceVar(&f.where, "where", nil, "with --require: only files that match this `glob` (repeatable)")
 	formatFlag(c, &f.format)
 	return c
 }

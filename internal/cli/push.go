@@ -115,7 +115,7 @@ recordings of its newest commit are fetched, unless --commit or --most says othe
 	c.Flags().StringVar(&f.commit, "commit", "", "those of this `commit`, branch or tag of git")
 	c.Flags().StringVar(&f.branch, "branch", "", "those of this `branch`")
 	c.Flags().StringVarP(&f.label, "label", "l", "", "those with this `name`")
-	c.Flags().IntVar(&f.most, "most", 0, "the newest so many")
+	c.Flags().IntVar(&f.most, "most", 0, "at most this many, the newest first")
 	c.Flags().StringVar(&f.to, "to", "", "write them into this `folder`")
 	f.store.flag(c)
 	return c

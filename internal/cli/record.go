@@ -58,7 +58,7 @@ is no such command, 126 if it cannot be run.`,
 		},
 	}
 	w.flags(c)
-	c.Flags().StringSliceVarP(&labels, "label", "l", nil, "a `name` for the recording, such as unit or e2e (again for more)")
+	c.Flags().StringSliceVarP(&labels, "label", "l", nil, "a `name` for the recording, such as unit or e2e (repeatable)")
 	w.placeFlag(c)
 	c.Flags().BoolVar(&plain, "plain", false, "just run the command: weave nothing, keep nothing")
 	c.Flags().StringVarP(&out, "out", "o", "", "write the recording to this `file` as well")

@@ -25,8 +25,8 @@ func (w *weaving) flags(c *cobra.Command) {
 	c.Flags().StringVar(&w.keep, "keep", "", "what to keep: counts, or hits, which is faster (default counts)")
 	completes(c, "level", "lines", "branches", "conditions")
 	completes(c, "keep", "counts", "hits")
-	c.Flags().StringSliceVar(&w.only, "only", nil, "measure only files that match this `glob` (again for more)")
-	c.Flags().StringSliceVar(&w.skip, "skip", nil, "leave out files that match this `glob` (again for more)")
+	c.Flags().StringSliceVar(&w.only, "only", nil, "measure only files that match this `glob` (repeatable)")
+	c.Flags().StringSliceVar(&w.skip, "skip", nil, "leave out files that match this `glob` (repeatable)")
 }
 
 // placeFlag is the flag that says where the command runs.

@@ -31,7 +31,7 @@ func TestExcluded(t *testing.T) {
 // FuzzWeave checks that whatever parses still parses after weaving, on the same
 // lines.
 func FuzzWeave(f *testing.F) {
-	files, err := filepath.Glob("../../truth/testdata/corpus/*.go")
+	files, err := filepath.Glob("../../witness/testdata/corpus/*.go")
 	require.NoError(f, err)
 	require.NotEmpty(f, files)
 	for _, name := range files {

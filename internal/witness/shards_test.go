@@ -41,17 +41,23 @@ func TestSubjectShards(t *testing.T) {
 				require.NoError(t, err, tail(string(text)))
 				return file
 			}
-			var files, all []string
-			for i, run := range shards {
+			var all []string
+			for _, run := range shards {
 				test := []string{"go", "test", "-vet=off", "-run", run, s.pkg}
-				command := "'" + strings.Join(test, "' '") + "' || true" // some tests need others before them
-				files = append(files, record(fmt.Sprintf("shard-%d", i), "sh", "-c", command))
-				all = append(all, command)
+				all = append(all, "'"+strings.Join(test, "' '")+"' || true") // some tests need others before them
 			}
-			merged := filepath.Join(out, "merged.thrush")
-			text, err := exec.Command(thrush, append([]string{"merge", "-q", "-o", merged}, files...)...).CombinedOutput()
-			require.NoError(t, err, string(text))
-			got := counts(t, thrush, dir, merged)
+			inShards := func() map[string]uint64 {
+				var files []string
+				for i, command := range all {
+					files = append(files, record(fmt.Sprintf("shard-%d", i), "sh", "-c", command))
+				}
+				merged := filepath.Join(out, "merged.thrush")
+				_ = os.Remove(merged)
+				text, err := exec.Command(thrush, append([]string{"merge", "-q", "-o", merged}, files...)...).CombinedOutput()
+				require.NoError(t, err, string(text))
+				return counts(t, thrush, dir, merged)
+			}
+			got := inShards()
 			// What a suite counts can depend on chance, such as the order of a map: what is not the
 			// same in several runs of the whole tells nothing.
 			whole, chance := counts(t, thrush, dir, record("whole", "sh", "-c", strings.Join(all, "; "))), map[string]bool{}
@@ -63,8 +69,18 @@ func TestSubjectShards(t *testing.T) {
 				}
 			}
 			require.Equal(t, len(whole), len(got))
+			// A rare chance may show in one run only: what differs and is merging's fault differs in the same
+			// way each time.
+			for try := 0; try < 3 && differ(got, whole, chance) > 0; try++ {
+				again := inShards()
+				for at, n := range got {
+					if again[at] != n {
+						chance[at] = true
+					}
+				}
+			}
 			ran, other := 0, 0
-			var differ []string
+			var wrong []string
 			for at, n := range whole {
 				if n > 0 {
 					ran++
@@ -72,18 +88,28 @@ func TestSubjectShards(t *testing.T) {
 				switch {
 				case chance[at] || got[at] == n:
 				case (got[at] > 0) != (n > 0):
-					differ = append(differ, fmt.Sprintf("%s: %d in one run, %d merged", at, n, got[at]))
+					wrong = append(wrong, fmt.Sprintf("%s: %d in one run, %d merged", at, n, got[at]))
 				default:
 					other++
 				}
 			}
-			require.Empty(t, differ[:min(10, len(differ))], "%d differ", len(differ))
+			require.Empty(t, wrong[:min(10, len(wrong))], "%d differ", len(wrong))
 			require.Greater(t, ran, 100)
 			require.Less(t, len(chance), ran/10)
 			require.LessOrEqual(t, other, len(chance)/2, "counts that differ, of sites that had the same in four runs")
 			t.Logf("%s: of %d sites %d ran; four shards merged have the counts of the whole, but for %d that differ from run to run", s.module, len(whole), ran, len(chance)+other)
 		})
 	}
+}
+
+// differ is how many counts are not the same, apart from those that chance decides on.
+func differ(a, b map[string]uint64, chance map[string]bool) (n int) {
+	for at := range a {
+		if a[at] != b[at] && !chance[at] {
+			n++
+		}
+	}
+	return n
 }
 
 // counts gives the count of every line, outcome and function of a recording.

@@ -31,16 +31,16 @@ func (a *app) dropCommand() *cobra.Command {
 		Use:   "drop [RECORDING...]",
 		Short: "Remove recordings: those named, or the old ones",
 		Long: `Removes the recordings that are named, by file or short name, from those kept here;
-or the old ones: those --older than so many days, or --beyond so many. Pinned ones
-(thrush keep) are spared then. --stored does the same in the history store, where
-site tables that no recording needs any more go too.`,
+or old ones: those older than a number of days (--older), or all but the newest
+(--beyond). Pinned recordings (thrush keep) are spared then. --stored does the same
+in the history store, and also removes site tables that no recording needs any more.`,
 		Example: `  thrush drop 3fa9c04e
   thrush drop --older 90d
   thrush drop --stored --branch main --beyond 200`,
 		RunE: func(c *cobra.Command, args []string) error { return a.drop(c.Context(), f, args) },
 	}
-	c.Flags().StringVar(&f.older, "older", "", "those made more than so many `days` ago, as in 90d")
-	c.Flags().IntVar(&f.beyond, "beyond", 0, "all but the newest so `many`")
+	c.Flags().StringVar(&f.older, "older", "", "recordings that are more than this many `days` old, as in 90d")
+	c.Flags().IntVar(&f.beyond, "beyond", 0, "all recordings but this many of the newest")
 	c.Flags().BoolVar(&f.stored, "stored", false, "in the history store")
 	c.Flags().StringVar(&f.branch, "branch", "", "with --stored: only those of this branch")
 	c.Flags().StringVarP(&f.label, "label", "l", "", "with --stored: only those with this label")
